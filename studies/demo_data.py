@@ -28,12 +28,12 @@ from pemlo.core.project.scenes import COLUMN, scene_of
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
-from pemlo.standins.renderer.exr import Channels, write_exr
-from pemlo.standins.renderer.output import channels_of, shape_of, write_picture
-from pemlo.standins.renderer.render import Rendered, render
-from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings, Split
-from pemlo.standins.renderer.settings import switched as fields_of
+from pemlo_simulators.renderer.exr import Channels, write_exr
+from pemlo_simulators.renderer.output import channels_of, shape_of, write_picture
+from pemlo_simulators.renderer.render import Rendered, render
+from pemlo_simulators.renderer.scenes import SCENES, find_scene
+from pemlo_simulators.renderer.settings import RenderSettings, Split
+from pemlo_simulators.renderer.settings import switched as fields_of
 
 ZONE = "Europe/Lisbon"
 DEMO = Path(__file__).parents[1] / "src/pemlo/demo"

@@ -8,9 +8,9 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.measure.flicker import between_seeds, of_three
 from pemlo.core.pixels.display import Srgb
-from pemlo.standins.renderer.render import render
-from pemlo.standins.renderer.scenes import find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.render import render
+from pemlo_simulators.renderer.scenes import find_scene
+from pemlo_simulators.renderer.settings import RenderSettings
 
 SIZE = (240, 135)
 FRAMES = {"clock": 84, "tube": 78, "stairs": 36, "wheels": 66}

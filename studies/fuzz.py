@@ -41,13 +41,13 @@ from pemlo.core.trade.best_plan import GOALS
 from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.planning import plan_film
 from pemlo.demo import demo_project
-from pemlo.standins.renderer.clock import Clock
-from pemlo.standins.renderer.film_file import read_unfinished, write_film
-from pemlo.standins.renderer.kept import KeptData
-from pemlo.standins.renderer.render import render
-from pemlo.standins.renderer.scenes import find_scene
-from pemlo.standins.renderer.settings import RenderSettings
 from pemlo.words.verdicts import detail, headline
+from pemlo_simulators.renderer.clock import Clock
+from pemlo_simulators.renderer.film_file import read_unfinished, write_film
+from pemlo_simulators.renderer.kept import KeptData
+from pemlo_simulators.renderer.render import render
+from pemlo_simulators.renderer.scenes import find_scene
+from pemlo_simulators.renderer.settings import RenderSettings
 
 COUNT = 2000
 SLOWEST_S = 20.0

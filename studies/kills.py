@@ -182,7 +182,7 @@ def _adopting(top: Path, count: int, dice: random.Random) -> int:
 def _watching(top: Path, count: int, dice: random.Random) -> int:
     import numpy as np  # noqa: PLC0415 - with it
 
-    from pemlo.standins.renderer.exr import Channels, write_exr  # noqa: PLC0415 - heavy to load
+    from pemlo_simulators.renderer.exr import Channels, write_exr  # noqa: PLC0415 - heavy to load
 
     folder = top / "watch"
     project = film()

@@ -35,7 +35,7 @@ from pemlo.gui.judge.viewer.canvas import Canvas
 from pemlo.gui.judge.viewer.painting import Sizes
 from pemlo.gui.judge.viewer.placement import Mode
 from pemlo.gui.judge.viewer.reader import sizes_of
-from pemlo.standins.renderer.exr import Channels, write_exr
+from pemlo_simulators.renderer.exr import Channels, write_exr
 
 WIDTH, HEIGHT = 3840, 2160
 F32 = npt.NDArray[np.float32]

@@ -22,9 +22,9 @@ from pemlo.core.predict.error_model import ErrorModel, MeasuredTrial, Prediction
 from pemlo.core.predict.grain_curve import noise_of
 from pemlo.core.predict.scaling import scaling_curve
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
-from pemlo.standins.renderer.render import Rendered, render
-from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.render import Rendered, render
+from pemlo_simulators.renderer.scenes import SCENES, find_scene
+from pemlo_simulators.renderer.settings import RenderSettings
 
 SIZE = (240, 136)
 REFERENCE_SAMPLES, SEEN_SAMPLES = 384, 16

@@ -36,10 +36,10 @@ from pemlo.core.trade.options import Options
 from pemlo.core.trade.planning import FilmPlan, hours_available_of, plan_film
 from pemlo.core.trade.settings_table import SettingsTable
 from pemlo.demo import demo_project
-from pemlo.standins.renderer.output import write_picture
-from pemlo.standins.renderer.render import Rendered, render
-from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings, Split, switched
+from pemlo_simulators.renderer.output import write_picture
+from pemlo_simulators.renderer.render import Rendered, render
+from pemlo_simulators.renderer.scenes import SCENES, find_scene
+from pemlo_simulators.renderer.settings import RenderSettings, Split, switched
 
 FILMS, SHOTS, DRAWS, CONFIDENCE = 100, 20, 250, 0.9
 RENDERED = ("030", "070", "100")

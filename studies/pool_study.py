@@ -24,7 +24,7 @@ from pemlo.core.forecast.updated_posterior import learn
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
 from pemlo.core.units import HOUR_S
-from pemlo.standins.farm.schedule import Delivered
+from pemlo_simulators.farm.schedule import Delivered
 from practice import log_uniform, make_film
 from watch_study import SHARES, Outcome, files_only, frames_of_run, table, times_of, trials_and_truth
 

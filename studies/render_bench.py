@@ -11,14 +11,14 @@ import time
 
 import numpy as np
 
-from pemlo.standins.renderer.camera import Camera
-from pemlo.standins.renderer.light_stage import Room
-from pemlo.standins.renderer.materials import light, matt
-from pemlo.standins.renderer.render import render
-from pemlo.standins.renderer.scene import Scene, dark_sky
-from pemlo.standins.renderer.scenes import SCENES
-from pemlo.standins.renderer.settings import RenderSettings
-from pemlo.standins.renderer.shapes import Part
+from pemlo_simulators.renderer.camera import Camera
+from pemlo_simulators.renderer.light_stage import Room
+from pemlo_simulators.renderer.materials import light, matt
+from pemlo_simulators.renderer.render import render
+from pemlo_simulators.renderer.scene import Scene, dark_sky
+from pemlo_simulators.renderer.scenes import SCENES
+from pemlo_simulators.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.shapes import Part
 from plain_tracer import BOUNCES, FLOOR, LAMP, ORIGIN, TARGET, WIDTH_DEGREES, fourteen_spheres
 from plain_tracer import render as render_plainly
 
@@ -27,9 +27,9 @@ REPEATS = 5
 START = """
 import sys, time
 began = time.perf_counter()
-from pemlo.standins.renderer.render import render
-from pemlo.standins.renderer.scenes import find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.render import render
+from pemlo_simulators.renderer.scenes import find_scene
+from pemlo_simulators.renderer.settings import RenderSettings
 render(find_scene("stairs"), RenderSettings("stairs", 1, 16, 9, samples=1, denoise="frame"))
 print(time.perf_counter() - began)
 """

@@ -13,11 +13,11 @@ from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
-from pemlo.standins.renderer.clock import STAGES
-from pemlo.standins.renderer.output import write_picture
-from pemlo.standins.renderer.render import render
-from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.clock import STAGES
+from pemlo_simulators.renderer.output import write_picture
+from pemlo_simulators.renderer.render import render
+from pemlo_simulators.renderer.scenes import SCENES, find_scene
+from pemlo_simulators.renderer.settings import RenderSettings
 
 TABLE = Path(os.environ.get("PEMLO_STUDY_FOLDER", tempfile.gettempdir())) / "pemlo_study_renders.jsonl"
 PROBE = RenderSettings("clock", 40, 96, 54, samples=12, threads=1)
@@ -42,6 +42,11 @@ class Renders:
                 record = json.loads(line)
                 self._known[record["key"]] = record
 
+    @property
+    def usual_pace(self) -> float:
+        """The middle of all paces, s."""
+        return statistics.median(one["pace_seconds"] for one in self._known.values())
+
     def get(self, settings: RenderSettings) -> Record:
         """Return a frame's header, rendered now or before."""
         settings = replace(settings, threads=1)
@@ -52,7 +57,7 @@ class Renders:
                 file.write(json.dumps(self._known[key]) + "\n")
         record = dict(self._known[key])
         if self._steady:
-            usual = statistics.median(one["pace_seconds"] for one in self._known.values())
+            usual = self.usual_pace
             for name in ("seconds", *(f"{stage}_seconds" for stage in STAGES)):
                 record[name] *= usual / record["pace_seconds"]
         return record
@@ -72,13 +77,13 @@ class Renders:
                 kept.mkdir()
                 fill = replace(settings, frame=first, samples=1, noise_threshold=None, denoise="none")
                 render(scene, fill, kept_in=kept)
-            before = _pace()
+            before = pace_seconds()
             done = render(scene, settings, kept_in=kept)
-            pace = (before + _pace()) / 2
+            pace = (before + pace_seconds()) / 2
             header = write_picture(done, Path(folder) / "a.exr", "study")
         return {"key": key, **header, "pace_seconds": pace}
 
 
-def _pace() -> float:
+def pace_seconds() -> float:
     """Return the processor seconds of tracing a fixed frame now."""
     return statistics.mean(render(find_scene(PROBE.scene), PROBE).clock.processor["trace"] for _ in range(PROBES))

@@ -29,6 +29,9 @@ from pemlo.core.preflight.check_context import plan_row
 from pemlo.core.preflight.pictures import DENOISER_LAYERS
 from pemlo.core.project.edits import set_trial
 from pemlo.core.project.project import Project
+from pemlo.core.project.render_ways import RenderWay
+from pemlo.core.trialrun import allowed
+from pemlo.core.trialrun.small_renderer import small_renderer
 from pemlo.demo import DEMO_FILE, demo_project
 from pemlo.gui import project_files
 from pemlo.gui.brief import start_page
@@ -38,11 +41,12 @@ from pemlo.gui.project_files import empty_project
 from pemlo.gui.stages import BRIEF, HAND_OVER, JUDGE, RUN_SHEET, TRADE, TRIALS, WATCH
 from pemlo.handover.case_facts import case_facts
 from pemlo.handover.pages import case_page
-from pemlo.standins.farm.pictures import FilmPictures
+from pemlo_simulators.farm.pictures import FilmPictures
 from watched import Played
 
 WRONG: list[str] = []  # every error that was told on the way
 SOME_SAMPLES = 64
+ENOUGH = 7  # trials that are done
 PLAYED_PERCENT = 25  # of the frames in a row that the demo has
 FOLDER = Path(__file__).parents[1] / "docs/screenshots"
 
@@ -98,11 +102,6 @@ def shoot_judge(window: MainWindow, folder: Path) -> None:
     judge.shown.show_mode(Mode.BESIDE)
     judge.canvas.set_zoom(1.0)
     wait(window)
-    judge.commands.next_map()
-    judge.shown.next_spot()
-    keep("map")
-    for _ in range(2):
-        judge.commands.next_map()
     judge.commands.fit()
     judge.commands.toggle_errors()
     keep("predicted")
@@ -164,25 +163,12 @@ def without_letters(page: str) -> str:
 
 
 def shoot_run_sheet(window: MainWindow, folder: Path) -> None:
-    """Write the run sheet of the film as asked, and closer with more machines that are tried."""
-    panel = window.run_sheet
+    """Write the run sheet of the film as asked."""
     window.show_theme("Day")
     window.pick(("070",))
     window.show_stage(RUN_SHEET)
     wait(window)
     window.grab().save(str(folder / "runsheet-day.png"))
-    panel.side.takes.ways.setCurrentIndex(next(k for k in range(panel.side.takes.ways.count())
-                                          if panel.side.takes.ways.itemText(k) == "more of blade"))  # fmt: skip
-    wait(window)
-    panel.side.takes.try_it.click()
-    wait(window)
-    panel.sheet.fold("blade")
-    panel.sheet.zoom(3, 38.0)
-    window.show_theme("Dim")
-    wait(window)
-    window.grab().save(str(folder / "runsheet-tried-dim.png"))
-    panel.side.takes.drop.click()
-    wait(window)
 
 
 class Turned:
@@ -258,7 +244,7 @@ def look_on(window: MainWindow, at: float) -> None:
 
 
 def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
-    """Write the empty window, and a film of typed times and marks without any picture in Trials and in Trade."""
+    """Write the empty window, and a film of typed times and marks without any picture in Trials."""
     window = make_window(Document(empty_project()), watched(), Preferences())
     window.resize(*size)
     window.show()
@@ -285,19 +271,89 @@ def shoot_by_eye(folder: Path, size: tuple[int, int]) -> None:
     window.show_theme("Dim")
     wait(window)
     window.grab().save(str(folder / "trials-marks-dim.png"))
-    window.show_theme("Day")
-    window.show_stage(TRADE)
-    wait(window)
-    ways = window.trade.hours.ways
-    ways.second.setCurrentIndex(
-        next(k for k in range(ways.second.count()) if ways.second.itemText(k).startswith("frame 50, 64"))
-    )
-    ways.second.activated.emit(0)
-    window.trade.plan_box.cheapest.click()
-    wait(window)
-    window.grab().save(str(folder / "trade-by-eye-day.png"))
     window.document.history.set_clean()
     window.close()
+
+
+# A renderer that somebody might have: the small one, which has no light for one of the scenes.
+DRAW = """
+import sys
+if sys.argv[sys.argv.index("--scene") + 1] == "harbour":
+    print("harbour.scn: light 3 has no map")
+    sys.exit(3)
+sys.argv[0] = "pemlo"
+from pemlo.__main__ import main
+sys.exit(main())
+"""
+PASTED = "draw quay.scn --frame 0012 --samples 64 --noise 0.05 --threads 8 --size 1920x1080 --out tests/quay.0012.png"
+
+
+def own_way(folder: Path) -> RenderWay:
+    """Return a way that runs the renderer, allowed here."""
+    (folder / "draw.py").write_text(DRAW)
+    small = small_renderer()
+    command = f"{sys.executable} -I {folder / 'draw.py'} render {small.command.split(' render ', 1)[1]}"
+    way = small.replace(name="draw", command=command, machines=({"machine": "desk"},))
+    allowed.allow(way, folder)
+    return way
+
+
+def shoot_own_renderer(folder: Path, size: tuple[int, int]) -> None:
+    """Write the page of a way, the queue at work while time is spent, and with a trial that failed."""
+    home = Path(tempfile.gettempdir()) / "film"
+    home.mkdir(exist_ok=True)
+    demo = demo_project()
+    delivery = demo.delivery.replace(width=480, height=270, deadline=demo.start + timedelta(hours=14))
+    shots = tuple(shot.replace(plan=None) for shot in demo.shots)
+    film = demo.replace(delivery=delivery, shots=shots, trials=(), render_ways=(own_way(home),))
+    path = home / "tide_clock.pemlo"
+    write_project(film, path)
+    window = make_window(Document(read_project(path), path), watched(), Preferences())
+    window.resize(*size)
+    window.show()
+    window.load_stages()
+    window.show_theme("Day")
+    window.show_stage(TRIALS)
+    wait(window)
+    renders = window.trials.renders
+    renders.ways.edit()
+    form = renders.ways.way_form
+    form.name.setText("draw")
+    form.command.setPlainText(PASTED)
+    form.click_learn()
+    texts = {
+        "said": "threshold none = 0\ndenoise frame = --clean 1\ndenoise none =",
+        "output": "frame [frame:12]: traced in [seconds:42.3 s], peak [memory:3.1 GiB]",
+        "machines": "desk\nblade = reach blade --", "untouched": "final",
+    }  # fmt: skip
+    for name, text in texts.items():
+        form.inputs[name].setPlainText(text)
+    QApplication.processEvents()
+    form.grab().save(str(folder / "trials-way-day.png"))
+    form.reject()
+    window.renderings.spend(film.render_ways[0], 40.0)
+    loop, timer = QEventLoop(), QTimer()
+    timer.timeout.connect(lambda: loop.quit() if enough(window) else None)
+    timer.start(50)
+    loop.exec()
+    window.pick(("100",))
+    QApplication.processEvents()
+    window.grab().save(str(folder / "trials-queue-day.png"))
+    window.renderings.stop()
+    window.show_theme("Dim")
+    wait(window)
+    window.trials.queue.table.pick(lambda line: line.row.state == "failed")
+    wait(window)
+    window.grab().save(str(folder / "trials-failed-dim.png"))
+    window.document.history.set_clean()
+    window.close()
+
+
+def enough(window: MainWindow) -> bool:
+    """Whether the queue shows all that it can: frames that are done and under way, and others after them."""
+    states = [row.state for row in window.renderings.rows]
+    under_way = "running" in states and "planned" in states
+    return not window.renderings.busy or (under_way and states.count("landed") >= ENOUGH)
 
 
 def launched(project: Project) -> Project:
@@ -393,6 +449,7 @@ def main() -> None:
     window.document.history.set_clean()
     window.close()
     shoot_by_eye(folder, (window.width(), window.height()))
+    shoot_own_renderer(folder, (window.width(), window.height()))
     shoot_watch(folder, (window.width(), window.height()))
     shoot_hand_over(folder, (window.width(), window.height()))
     app.quit()

@@ -6,8 +6,8 @@ All seeds, frames and settings are drawn once, from a fixed seed, before anythin
 import numpy as np
 
 from pemlo.core.project.settings import FrameSettings, ShotSettings
-from pemlo.standins.renderer.scenes import SCENES
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.scenes import SCENES
+from pemlo_simulators.renderer.settings import RenderSettings
 
 SIZE = (320, 180)
 THRESHOLD = 0.05

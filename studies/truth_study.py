@@ -27,8 +27,8 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import Trial
-from pemlo.standins.renderer.scenes import SCENES
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.scenes import SCENES
+from pemlo_simulators.renderer.settings import RenderSettings
 from rendered import Record, Renders
 from truth import ASKED, SIZE, THRESHOLD, thresholds, to_render, unseen, whole_shots
 

@@ -19,8 +19,8 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings, ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import STAGES, Trial
-from pemlo.standins.renderer.scenes import SCENES
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.scenes import SCENES
+from pemlo_simulators.renderer.settings import RenderSettings
 from rendered import Renders
 from truth_study import as_trial
 

@@ -30,9 +30,9 @@ from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import HOUR_S
 from pemlo.demo import demo_project
-from pemlo.standins.farm.pictures import FilmPictures
-from pemlo.standins.farm.schedule import Delivered, deliveries
-from pemlo.standins.farm.truth import Truth
+from pemlo_simulators.farm.pictures import FilmPictures
+from pemlo_simulators.farm.schedule import Delivered, deliveries
+from pemlo_simulators.farm.truth import Truth
 from practice import STOPWATCH_SD, Renderer, log_uniform, make_film
 from watched import Played
 

@@ -8,16 +8,16 @@ import numpy as np
 
 from pemlo.core.arrivals.arrival_snapshot import arrival_snapshot
 from pemlo.core.arrivals.farm_clock import PLACE
+from pemlo.core.arrivals.farm_faults import faults_of
 from pemlo.core.arrivals.folder_scanner import FolderScanner
 from pemlo.core.arrivals.live_forecast import Known, LiveForecast, know, live_forecast
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.project.project import Project
-from pemlo.standins.farm.faults import faults_of
-from pemlo.standins.farm.logs import Style
-from pemlo.standins.farm.pictures import ShotPictures, small_size
-from pemlo.standins.farm.play import FarmRun
-from pemlo.standins.farm.schedule import deliveries
-from pemlo.standins.farm.truth import Truth, truth_of
+from pemlo_simulators.farm.logs import Style
+from pemlo_simulators.farm.pictures import ShotPictures, small_size
+from pemlo_simulators.farm.play import FarmRun
+from pemlo_simulators.farm.schedule import deliveries
+from pemlo_simulators.farm.truth import Truth, truth_of
 
 
 def plain_pictures(project: Project) -> dict[str, ShotPictures]:

@@ -11,7 +11,7 @@ from limits import limited
 
 LETTERS = 100_000
 LIMIT_S = 3.0  # what grows with the square takes minutes
-TOP = Path(pemlo.__file__).parent
+TOP = Path(pemlo.__file__).parents[1]
 METHODS = ("compile", "match", "search", "sub", "split", "fullmatch", "finditer", "findall")
 # What lines are made of: runs of one of these, and an end at which no pattern may match.
 PIECES = (
@@ -58,10 +58,10 @@ def found_patterns(*folders):
     """Return the patterns of some folders, with where they stand and how they are used; and where one is made later."""
     found, made_later = {}, set()
     for path in sorted(path for folder in folders for path in (TOP / folder).rglob("*.py")):
-        text, where = path.read_text(), path.relative_to(TOP).as_posix()
+        text, where = path.read_text(), path.relative_to(TOP).as_posix().removeprefix("pemlo/")
         if not re.search(r"^import re$", text, re.MULTILINE):
             continue
-        module = importlib.import_module("pemlo." + where.removesuffix(".py").replace("/", "."))
+        module = importlib.import_module(".".join(path.relative_to(TOP).with_suffix("").parts))
         tree = ast.parse(text)
         for name, value in vars(module).items():
             if isinstance(value, re.Pattern):

@@ -2,17 +2,17 @@
 
 import numpy as np
 
-from pemlo.standins.renderer.camera import Camera
-from pemlo.standins.renderer.film import Sums, new_film
-from pemlo.standins.renderer.light_stage import Room, make_lights
-from pemlo.standins.renderer.materials import light, matt
-from pemlo.standins.renderer.paths import Rules
-from pemlo.standins.renderer.render import trace
-from pemlo.standins.renderer.scene import Scene, dark_sky
-from pemlo.standins.renderer.settings import RenderSettings
-from pemlo.standins.renderer.shapes import Part
-from pemlo.standins.renderer.surfaces import ggx_albedo
-from pemlo.standins.renderer.world import pack
+from pemlo_simulators.renderer.camera import Camera
+from pemlo_simulators.renderer.film import Sums, new_film
+from pemlo_simulators.renderer.light_stage import Room, make_lights
+from pemlo_simulators.renderer.materials import light, matt
+from pemlo_simulators.renderer.paths import Rules
+from pemlo_simulators.renderer.render import trace
+from pemlo_simulators.renderer.scene import Scene, dark_sky
+from pemlo_simulators.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.shapes import Part
+from pemlo_simulators.renderer.surfaces import ggx_albedo
+from pemlo_simulators.renderer.world import pack
 
 PLAIN = Rules(bounces=8, exposure=1.0, cap=0.0, shadow=1, gloss=1, through=1, cache_after=0)
 

@@ -50,8 +50,8 @@ function _shtab_pemlo_using
   test "$_shtab_pemlo_cmdpath" = "$argv"
 end
 
-set -g _shtab_pemlo_commands new estimate predict compare plan finish check sheet case watch missing edit movie pack measure render farm
-set -g _shtab_pemlo_opts_with_value --allow --approved --assembly-minutes --beside --burn --calendar --clock --codec --confidence --deadline --denoise --dispatch --draws --edit --exposure --faults --first --first-frame --fps --frame --frames --goal --handles --hours --into --keep --kept-data --launch --layer --like --log --machines --min-samples --most-seconds --noise-threshold --now --on --order --output --passes --place --reference --reference-second --reframed --region --resolution-percent --retake-share --row --samples --saves --scene --seconds --seed --seen-at --set --shot --shots --size --sound --split --start --switches --template --threads --timecode --timezone --title --top-up --trials --view --width -o
+set -g _shtab_pemlo_commands new estimate predict way trial compare plan finish check sheet case watch missing edit movie pack measure render farm
+set -g _shtab_pemlo_opts_with_value --allow --approved --assembly-minutes --at-once --beside --burn --calendar --clock --codec --command --confidence --deadline --denoise --dispatch --draws --edit --env --exposure --faults --first --first-frame --folder --fps --frame --frames --goal --handles --header --hours --into --keep --kept-data --launch --layer --learn --like --limit --log --machine --machines --min-samples --minutes --most-seconds --next --noise-threshold --now --on --order --output --passes --picture --place --reference --reference-second --refine --reframed --region --resolution-percent --retake-share --row --samples --saves --say --scene --seconds --seed --seen-at --set --shot --shots --size --sound --split --start --switches --template --threads --timecode --times --timezone --title --top-up --trials --untouched --view --way --width -o
 
 complete -c pemlo -e
 complete -c pemlo -f
@@ -101,6 +101,45 @@ complete -c pemlo -n '_shtab_pemlo_using predict' -l saves -x -d 'how often the 
 complete -c pemlo -n '_shtab_pemlo_using predict' -l seed -x -d seed
 complete -c pemlo -n '_shtab_pemlo_using predict' -l json -d 'write JSON'
 complete -c pemlo -n '_shtab_pemlo_using predict; and test $_shtab_pemlo_npos -eq 0' -ka "(__fish_complete_path (commandline -ct))" -d project
+complete -c pemlo -n '_shtab_pemlo_using; and test $_shtab_pemlo_npos -eq 0' -a way -d 'Keeps how one frame is rendered, and allows it on this computer. Fields of the command: {shot}, {scene}, {camera}, {frame}, {samples}, {threshold}, {min_samples}, {width}, {height}, {percent}, {region}, {denoise}, {keep}, {switches}, {split}, {saves}, {time_limit}, {way}, {way_value}, {seed}, {machine}, {out}. Without any option it shows the way.'
+complete -c pemlo -n '_shtab_pemlo_using way' -s h -l help -d 'show this help message and exit'
+complete -c pemlo -n '_shtab_pemlo_using way' -l command -x -d 'what renders one frame, with fields in braces'
+complete -c pemlo -n '_shtab_pemlo_using way' -l learn -x -d 'one that rendered a frame: its numbers become fields where they are known'
+complete -c pemlo -n '_shtab_pemlo_using way' -l folder -x -d 'where it runs (default: beside the project)'
+complete -c pemlo -n '_shtab_pemlo_using way' -l picture -x -d 'where the picture lands: an ending such as .png, or {out}.{frame:04}.exr'
+complete -c pemlo -n '_shtab_pemlo_using way' -l say -x -d 'how a value is said: “denoise frame = --clean 1”, “threshold none =”; may be given again'
+complete -c pemlo -n '_shtab_pemlo_using way' -l env -x -d 'a variable for it; may be given again'
+complete -c pemlo -n '_shtab_pemlo_using way' -l output -x -d 'a line that it writes, with marks: “done in [seconds:12.3 s]”; may be given again'
+complete -c pemlo -n '_shtab_pemlo_using way' -l header -x -d 'what an attribute of the picture'"'"'s header tells; may be given again'
+complete -c pemlo -n '_shtab_pemlo_using way' -l at-once -x -d 'frames side by side on a machine'
+complete -c pemlo -n '_shtab_pemlo_using way' -l limit -x -d 'end a frame after so long: 10:00, 90 s; none for no limit'
+complete -c pemlo -n '_shtab_pemlo_using way' -l untouched -x -d 'nothing may be written below it'
+complete -c pemlo -n '_shtab_pemlo_using way' -l machine -x -d 'a machine of the brief, and the words before the command that have it run there'
+complete -c pemlo -n '_shtab_pemlo_using way' -l first-left-out -l no-first-left-out -d 'leave out the first frame on each machine'
+complete -c pemlo -n '_shtab_pemlo_using way' -l shell -l no-shell -d 'run it in a shell'
+complete -c pemlo -n '_shtab_pemlo_using way' -l mine -d 'keep it for other projects, too; or take it from there'
+complete -c pemlo -n '_shtab_pemlo_using way' -l allow -d 'allow a way that came with the project on this computer'
+complete -c pemlo -n '_shtab_pemlo_using way' -l remove -d 'take it out of the project'
+complete -c pemlo -n '_shtab_pemlo_using way' -l json -d 'write JSON'
+complete -c pemlo -n '_shtab_pemlo_using way; and test $_shtab_pemlo_npos -eq 0' -ka "(__fish_complete_path (commandline -ct))" -d project
+complete -c pemlo -n '_shtab_pemlo_using; and test $_shtab_pemlo_npos -eq 0' -a trial -d 'Renders trials by a way of the project (see pemlo way), times them and puts them into the project: one that is asked for, the next few that tell most, or as many as tell something in some minutes. What was rendered when it was stopped is in the project; the next call goes on. Exit code 1 says that no frame was a trial.'
+complete -c pemlo -n '_shtab_pemlo_using trial' -s h -l help -d 'show this help message and exit'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l way -x -d 'of the project; its first if not given, or the small renderer if it has none'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l next -x -d 'the N trials that tell most, one after another'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l minutes -x -d 'as many as tell something in so many minutes'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l shot -x -d 'which shot; may be given again with --next'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l frame -x -d 'which frame of it (default: the middle one)'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l samples -x -d 'the rest is as the shot asks'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l noise-threshold -x -d '0 for fixed sampling'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l min-samples -x -d min_samples
+complete -c pemlo -n '_shtab_pemlo_using trial' -l resolution-percent -x -d resolution_percent
+complete -c pemlo -n '_shtab_pemlo_using trial' -l denoise -x -d denoise
+complete -c pemlo -n '_shtab_pemlo_using trial' -l switches -x -d 'with commas between; none for none'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l times -x -d 'render the one frame so many times'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l shot-by-shot -d 'one shot after another, and not what decides the deadline'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l dry-run -d 'show the commands, run none'
+complete -c pemlo -n '_shtab_pemlo_using trial' -l json -d 'write JSON'
+complete -c pemlo -n '_shtab_pemlo_using trial; and test $_shtab_pemlo_npos -eq 0' -ka "(__fish_complete_path (commandline -ct))" -d project
 complete -c pemlo -n '_shtab_pemlo_using; and test $_shtab_pemlo_npos -eq 0' -a compare -d 'Compares two ways of rendering a shot, or the film without --shot. A way is: asked, plan, or settings over what was asked, like noise_threshold=0.075,denoise=frame.'
 complete -c pemlo -n '_shtab_pemlo_using compare' -s h -l help -d 'show this help message and exit'
 complete -c pemlo -n '_shtab_pemlo_using compare' -l shot -x -d 'compare a shot; the film without'
@@ -250,8 +289,10 @@ complete -c pemlo -n '_shtab_pemlo_using render' -l split -x -d 'rays a sample a
 complete -c pemlo -n '_shtab_pemlo_using render' -l warm-up -d 'render a tiny frame first, so that loading and compiling is not timed'
 complete -c pemlo -n '_shtab_pemlo_using render' -l switches -x -d 'what is switched on, with commas between: motion blur, soft filter; or none'
 complete -c pemlo -n '_shtab_pemlo_using render' -l saves -x -d 'how often the unfinished frame is written; a broken one goes on from there'
+complete -c pemlo -n '_shtab_pemlo_using render' -l machine -x -d 'what the header calls this computer; its own name if not given'
+complete -c pemlo -n '_shtab_pemlo_using render' -l refine -x -d 'write what there is so far that often'
 complete -c pemlo -n '_shtab_pemlo_using render' -l threads -x -d '0 for all'
-complete -c pemlo -n '_shtab_pemlo_using render' -l by-source -d 'tell light apart by where it comes from'
+complete -c pemlo -n '_shtab_pemlo_using render' -l by-source -d 'tell light apart by where it comes from, in frames of up to 4 Mpx'
 complete -c pemlo -n '_shtab_pemlo_using render' -l float -d '32 bits a value instead of 16'
 complete -c pemlo -n '_shtab_pemlo_using render' -l top-up -xka "(__fish_complete_path (commandline -ct))" -d 'keep the sums of samples here; add to them if the file exists'
 complete -c pemlo -n '_shtab_pemlo_using render' -l row -xka "(__fish_complete_path (commandline -ct))" -d 'add the trial'"'"'s row to this table'

@@ -7,7 +7,7 @@ import sys
 HEAVY = ("numpy", "scipy", "numba", "llvmlite", "OpenImageIO", "PyOpenColorIO", "skimage", "pywt", "fileseq",
          "flip_evaluator", "matplotlib")  # fmt: skip
 LATER = ("pemlo.core.cost.fit", "pemlo.core.cost.chains", "pemlo.core.trade.options", "pemlo.core.predict.error_model",
-         "pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo.standins")  # fmt: skip
+         "pemlo.gui.trials.panel", "pemlo.gui.judge.panel", "pemlo.gui.trade.panel", "pemlo_simulators")  # fmt: skip
 FIRST_WINDOW = """
 import sys
 from PySide6.QtWidgets import QApplication

@@ -4,6 +4,7 @@ import csv
 import io
 import json
 import os
+import shlex
 import shutil
 import signal
 import subprocess
@@ -53,8 +54,7 @@ def test_help_of_each_command_has_an_example_that_its_parser_takes(capsys, name)
         main(["help", name])
     assert ended.value.code == 0
     assert "Example: pemlo " in " ".join(capsys.readouterr().out.split())
-    words = [word.strip('"') for word in EXAMPLES[name].split()]
-    assert parser(name).parse_args(words).command == name
+    assert parser(name).parse_args(shlex.split(EXAMPLES[name])).command == name
 
 
 def test_help_lists_the_commands_in_the_order_of_the_work(capsys):
@@ -68,9 +68,10 @@ def test_help_lists_the_commands_in_the_order_of_the_work(capsys):
 def test_ctrl_c_ends_it_with_130_and_without_a_traceback():
     code = "import sys; from pemlo.__main__ import main; print('on', flush=True); sys.exit(main())"
     run = subprocess.Popen(
-        [sys.executable, "-c", code, "finish", str(DEMO_FILE)],
+        [sys.executable, "-c", code, "finish", str(DEMO_FILE), "--takes"],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
         env={**os.environ, "PYTHONPATH": os.pathsep.join(sys.path)},
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),  # noqa: PLW1509 - in the background it would be ignored
     )  # fmt: skip
     assert run.stdout.readline() == "on\n"
     time.sleep(1.5)

@@ -33,6 +33,18 @@ def files_of(folder):
 
 
 WRONG = {
+    "way": [
+        ("none.pemlo", "main"), ("job.pemlo", "main"), ("job.pemlo", "main", "--command", ""), ("job.pemlo", "main", "--remove"),
+        ("job.pemlo", "main", "--command", "draw {frmae} {out}"), ("job.pemlo", "main", "--learn", "draw 'x"),
+        ("job.pemlo", "main", "--command", "draw {frame} {out}", "--say", "denoise"), ("job.pemlo", "", "--command", "draw {frame} {out}"),
+        ("job.pemlo", "main", "--command", "draw {frame} {out}", "--env", "A"), ("job.pemlo", "main", "--command", "draw {frame} {out}", "--limit", "soon"),
+        ("job.pemlo", "main", "--command", "draw {frame} {out}", "--output", "took 3 s"), ("job.pemlo", "main", "--mine"),
+    ],
+    "trial": [
+        ("none.pemlo", "--next", "1"), ("job.pemlo",), ("job.pemlo", "--way", "none", "--next", "1"), ("job.pemlo", "--minutes", "0"),
+        ("job.pemlo", "--minutes", "nan"), ("job.pemlo", "--next", "0"), ("job.pemlo", "--shot", "999"), ("job.pemlo", "--shot", "010"),
+        ("job.pemlo", "--next", "1", "--frame", "3"), ("-", "--next", "1"), ("job.pemlo", "--next", "1", "--minutes", "2"),
+    ],
     "sheet": [
         ("none.pemlo",), ("job.pemlo", "--template", ""), ("job.pemlo", "--template", "render {shto}"),
         ("job.pemlo", "--template", "render '{shot}'"),

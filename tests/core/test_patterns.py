@@ -19,7 +19,7 @@ from pemlo.core.project.guesses import read_time
 from pemlo.core.project.watching import LogExample
 from pemlo.core.units import parse_duration
 
-FOUND, MADE_LATER = found_patterns("core", "standins", "cli")
+FOUND, MADE_LATER = found_patterns("pemlo/core", "pemlo_simulators", "pemlo/cli")
 
 
 @pytest.mark.parametrize(("where", "pattern", "method"), FOUND, ids=[one[0] for one in FOUND])

@@ -15,7 +15,7 @@ from pemlo.demo import demo_project
 from pemlo.gui.project_files import empty_project
 from pemlo.gui.stages import STAGES
 from pemlo.gui.table.lines import Group
-from pemlo.standins.renderer.exr import Channels, write_exr
+from pemlo_simulators.renderer.exr import Channels, write_exr
 from room import cut_texts, overlaps
 from window import index_of, open_window, settle, type_in_cell, type_in_field, without_advice
 

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from film import make_project
-from pemlo.standins.renderer.exr import Channels, write_exr
+from pemlo_simulators.renderer.exr import Channels, write_exr
 from window import open_window, settle
 
 BLACK = Channels(("R", "G", "B"), np.full((9, 16, 3), 0.2, np.float32), {})

@@ -283,7 +283,7 @@ def test_the_first_frame_is_rendered_as_it_is_launched_and_held_against_the_plan
     hand = HandingOver(qtbot, launched, tmp_path / "job.pemlo")
     hand.window.pick(("020",))
     QTest.mouseClick(hand.panel.checks.render_it, Qt.MouseButton.LeftButton)
-    assert "no scene" in hand.window.problems.words
+    assert "How a frame of 020 is rendered is not said" in hand.window.problems.words
     hand.window.pick(("010",))
     QTest.mouseClick(hand.panel.checks.render_it, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not hand.window.renderings.waiting, timeout=60_000)

@@ -3,9 +3,9 @@
 Stories that wait after every action never see what lies between.
 """
 
-import sys
 from functools import partial
 
+import psutil
 import pytest
 from hypothesis import HealthCheck, settings
 from hypothesis.stateful import run_state_machine_as_test
@@ -17,7 +17,7 @@ from exr import write_exr
 from film import exact_trial, make_project, make_shot
 from pemlo.app.film_work import FORECAST
 from pemlo.app.planner import OPTIONS, PLAN
-from pemlo.app.renderings import RENDER, Renderer
+from pemlo.app.trial_rows import RENDER
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.edits import (
     add_trials,
@@ -26,22 +26,14 @@ from pemlo.core.project.edits import (
 )
 from pemlo.core.project.trials import Trial
 from pemlo.core.trade.best_plan import GOALS
+from pemlo.core.trialrun import allowed
 from pemlo.gui.stages import BRIEF, JUDGE, TRADE, TRIALS
 from photographs import gaussian, photograph
+from render_programs import HANGS, way_of
 from walks import Walk, on_its_thread, settle_again
 from window import forget, open_window, run_action, settle, shared_window, undo_all, without_advice
 
 SIZE = (96, 64)
-SLOWLY = """
-import json, sys, time
-for line in sys.stdin:
-    asked = json.loads(line)
-    for step in range(200):
-        print(json.dumps({"fraction": step / 200, "text": "Tracing"}), flush=True)
-        time.sleep(0.02)
-    print(json.dumps({"failed": "nobody waited", "hint": ""}), flush=True)
-"""
-
 OWN_MEMO = True
 
 
@@ -57,14 +49,13 @@ def film(tmp_path_factory):
         write_exr(folder / name, *gaussian(clean, 40 / samples**0.5, number))
         trials.append(Trial(shot="010", frame=frame, samples=samples, seconds=20 + 0.2 * samples, picture=name))
     path = folder / "film.pemlo"
-    write_project(make_project(shots, tuple(trials), deadline="2031-04-21T13:00Z"), path)
+    project = make_project(shots, tuple(trials), deadline="2031-04-21T13:00Z")
+    write_project(project.replace(render_ways=(way_of(folder, HANGS, allow=False),)), path)
     return path
 
 
 def opened(qtbot, film):
-    window = open_window(qtbot, read_project(film), film, plots=True)
-    window.renderings._renderer = Renderer((sys.executable, "-c", SLOWLY))
-    return window
+    return open_window(qtbot, read_project(film), film, plots=True)
 
 
 @pytest.fixture(scope="module")
@@ -76,7 +67,6 @@ def bugs():
 def shared(qapp, film, bugs, tmp_path_factory):
     """One window for all of these: each begins with the film as it was opened."""
     with shared_window(tmp_path_factory.mktemp("window"), read_project(film), film) as window:
-        window.renderings._renderer = Renderer((sys.executable, "-c", SLOWLY))
         window.errors.bug.disconnect()
         window.errors.bug.connect(bugs.append)
         yield window
@@ -157,8 +147,9 @@ def plays(window):
 def renders(window):
     window.show_stage(TRIALS)
     shot = window.document.project.shots[0]
+    allowed.allow(window.document.project.render_ways[0], window.document.path.parent)
     window.trials.renders.render_one(shot.name, 3, shot.asked)
-    return RENDER
+    return next(key for key in window.jobs.running if key.startswith(RENDER))
 
 
 # What comes before that has ended.
@@ -215,7 +206,7 @@ def test_the_second_action_comes_before_the_first_has_ended(qtbot, window, tmp_p
         window.document.edit("Set assembly", lambda p: set_delivery(p, assembly_minutes=5))
     key = first(window)
     then(window, key if key in window.jobs.running else "", tmp_path)
-    if RENDER in window.jobs.running:
+    if any(key.startswith(RENDER) for key in window.jobs.running):
         window.renderings.forget()
     if window.judge.player.playing:
         window.judge.commands.play_or_stop()
@@ -237,7 +228,7 @@ def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkey
     without_advice(monkeypatch)
     window = opened(qtbot, film)
     key = first(window)
-    jobs, renderer = window.jobs, window.renderings._renderer
+    jobs = window.jobs
     assert not key or jobs.running, "it has not ended"
     heard = []
     jobs.ended.connect(lambda *ended: heard.append(ended))
@@ -245,9 +236,14 @@ def test_the_window_closes_before_the_first_has_ended(qtbot, film, first, monkey
     assert window.close()
     assert not jobs.running
     # No thread is at work any more, nothing waits for one, and nothing is begun.
-    assert [pool.activeThreadCount() for pool in (jobs._pool, jobs._first, jobs._watching)] == [0, 0, 0]
+    assert [pool.activeThreadCount() for pool in (jobs._pool, jobs._first, jobs._watching, jobs._rendering)] == [
+        0,
+        0,
+        0,
+        0,
+    ]
     assert not jobs._alive
-    assert renderer._process is None or renderer._process.poll() is not None
+    assert not [one for one in psutil.Process().children() if one.is_running() and one.status() != psutil.STATUS_ZOMBIE]
     heard.clear()
     jobs.submit("late", "Late", heard.append, heard.append)
     qtbot.wait(50)

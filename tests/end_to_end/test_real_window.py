@@ -43,7 +43,7 @@ def test_a_trial_of_the_demo_is_rendered(qtbot):
     run_action(window, "trials")
     qtbot.waitUntil(window.trials.card.render_it.isVisible)
     QTest.mouseClick(window.trials.card.render_it, Qt.MouseButton.LeftButton)
-    assert window.trials.card.waiting.isVisible()
+    assert window.trials.queue.waiting.isVisible()
     qtbot.waitUntil(lambda: not window.renderings.waiting, timeout=240_000)
     settle(qtbot, window)
     (trial,) = window.document.project.trials

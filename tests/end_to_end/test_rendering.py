@@ -2,54 +2,37 @@
 
 import json
 import math
-import sys
 from pathlib import Path
 
 import numpy as np
 import OpenImageIO as oiio
+import psutil
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QLabel
 
 from film import make_project, make_shot, well_timed
-from pemlo.app.renderings import Renderer, RenderQueue
+from pemlo.app.trial_queue import TrialQueue
+from pemlo.app.trial_rows import RENDER
 from pemlo.core.files.header import Header
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.gui.trials import presenter
 from pemlo.gui.trials.dropped_pictures import NamesForm
 from pemlo.gui.trials.trial_edits import LEFT_OUT_BY_HAND
+from render_programs import ANSWERS, FAILS, HANGS, way_of
 from window import cell, index_of, open_window, pick_lines, run_action, settle, type_in_cell
 
 SHOT = make_shot("010", 48).replace(extra_columns=(("scene", "stairs"),), asked={"samples": 4})
-
-# Stands in for the renderer where only what the window does with it is looked at.
-ANSWERS = """
-import json, pathlib, sys
-for line in sys.stdin:
-    asked = json.loads(line)
-    s = asked["settings"]
-    header = {
-        "scene": s["scene"], "frame": s["frame"], "samples": s["samples"], "min_samples": s["min_samples"],
-        "noise_threshold": s["noise_threshold"] or 0.0, "mean_samples": float(s["samples"]), "seed": str(s["seed"]),
-        "denoise": s["denoise"], "resolution_percent": s["resolution_percent"], "machine": asked["machine"],
-        "full_width": s["width"], "full_height": s["height"],
-        "first_run": 0, "region": "0,0,9,9" if s["region"] else "whole", "read_back": "nothing",
-        "seconds": 0.5 + s["samples"] / 8, "noise": 1 / s["samples"] ** 0.5, "noise_shape": "-1 0 1",
-        **{f"{stage}_seconds": 0.0 for stage in ("prepare", "light", "denoise", "write")},
-        "trace_seconds": 0.5 + s["samples"] / 8,
-    }
-    print(json.dumps({"done": header}), flush=True)
-"""
 
 
 def film_window(qtbot, tmp_path, project=None, code=ANSWERS):
     path = tmp_path / "film.pemlo"
     project = project or make_project(shots=(SHOT, make_shot("020", 50)), width=64, height=36)
+    if code is not None:
+        project = project.replace(render_ways=(way_of(tmp_path, code),))
     write_project(project, path)
     window = open_window(qtbot, project, path)
-    if code is not None:
-        window.renderings._renderer = Renderer((sys.executable, "-c", code))
     run_action(window, "trials")
     return window
 
@@ -57,6 +40,16 @@ def film_window(qtbot, tmp_path, project=None, code=ANSWERS):
 def rendered(qtbot, window, timeout=60_000):
     qtbot.waitUntil(lambda: not window.renderings.waiting, timeout=timeout)
     settle(qtbot, window)
+
+
+def hanging(qtbot, tmp_path):
+    """Return the renderer's process, once it is there."""
+
+    def found():
+        return [one for one in psutil.process_iter(["cmdline"]) if f"{tmp_path}/main.py" in (one.info["cmdline"] or [])]
+
+    qtbot.waitUntil(lambda: bool(found()), timeout=10_000)
+    return found()[0]
 
 
 def in_form(window, fill):
@@ -75,7 +68,7 @@ def test_the_real_renderer_renders_what_the_card_advises(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path, code=None)
     assert window.trials.card.render_it.isVisibleTo(window)
     window.trials.card.render_it.click()
-    assert "Rendering frame" in window.trials.card.waiting.text()
+    assert "Rendering frame" in window.trials.queue.waiting.text()
     rendered(qtbot, window, timeout=240_000)
     (trial,) = window.document.project.trials
     assert trial.left_out == ""
@@ -154,21 +147,21 @@ def test_wrong_fields_keep_the_form_open_and_say_why(qtbot, tmp_path):
 
 
 def test_a_renderer_that_crashes_is_a_message_and_nothing_more(qtbot, tmp_path):
-    window = film_window(qtbot, tmp_path, code="import sys; sys.stdin.readline(); sys.exit(7)")
+    window = film_window(qtbot, tmp_path, code=FAILS)
     window.trials.card.render_it.click()
     rendered(qtbot, window)
-    assert "The renderer failed" in window.problems.words
+    assert "exit code 7. It said last: the last words" in window.problems.words
     assert not window.document.project.trials
-    assert not window.trials.card.rendering.isVisibleTo(window)
+    assert not window.trials.queue.rendering.isVisibleTo(window)
 
 
 def test_shots_without_a_scene_are_not_offered_to_be_rendered(qtbot, tmp_path):
-    window = film_window(qtbot, tmp_path)
+    window = film_window(qtbot, tmp_path, code=None)
     window.pick(("020",))
     window.trials.card.show_shot("020")
     assert not window.trials.card.render_it.isVisibleTo(window)
     run_action(window, "render")
-    assert "scene" in window.problems.words
+    assert "How a frame of 020 is rendered is not said yet" in window.problems.words
 
 
 def test_trials_are_left_out_and_taken_in_by_hand(qtbot, tmp_path):
@@ -240,39 +233,40 @@ def test_pictures_of_others_are_asked_for_once(qtbot, tmp_path, monkeypatch):
 
 
 def test_the_queue_of_a_closed_window_is_gone(qtbot, tmp_path):
-    window = film_window(qtbot, tmp_path, code="import sys, time; sys.stdin.readline(); time.sleep(600)")
+    window = film_window(qtbot, tmp_path, code=HANGS)
     window.trials.card.render_it.click()
-    qtbot.waitUntil(lambda: window.renderings._renderer._process is not None, timeout=10_000)
-    process = window.renderings._renderer._process
+    process = hanging(qtbot, tmp_path)
     window.close()
-    assert process.poll() is not None
-    assert isinstance(window.renderings, RenderQueue)
+    assert not process.is_running()
+    assert isinstance(window.renderings, TrialQueue)
     assert not window.renderings.waiting
 
 
 def test_another_project_forgets_what_was_being_rendered(qtbot, tmp_path):
     """He opens another film with a shot of the same name while a frame of the first is under way."""
-    window = film_window(qtbot, tmp_path, code="import sys, time; sys.stdin.readline(); time.sleep(600)")
+    window = film_window(qtbot, tmp_path, code=HANGS)
     window.trials.card.render_it.click()
-    qtbot.waitUntil(lambda: window.renderings._renderer._process is not None, timeout=10_000)
-    process = window.renderings._renderer._process
+    process = hanging(qtbot, tmp_path)
     other = make_project(shots=(SHOT,), width=64, height=36)
     write_project(other, tmp_path / "other.pemlo")
     window.dropped.take([str(tmp_path / "other.pemlo")])
     settle(qtbot, window)
     assert window.document.project.shots == other.shots
     assert not window.renderings.waiting
-    qtbot.waitUntil(lambda: process.poll() is not None, timeout=5_000)
+    qtbot.waitUntil(lambda: not process.is_running(), timeout=5_000)
     assert not window.document.project.trials
-    assert not window.trials.card.rendering.isVisibleTo(window)
+    assert not window.trials.queue.rendering.isVisibleTo(window)
 
 
 def test_stop_in_the_line_at_the_bottom_stops_the_whole_ladder(qtbot, tmp_path):
-    window = film_window(qtbot, tmp_path, code="import sys, time; sys.stdin.readline(); time.sleep(600)")
+    window = film_window(qtbot, tmp_path, code=HANGS)
     in_form(window, lambda form: form.fields["samples"].setText("4, 8, 16"))
     assert len(window.renderings.waiting) == 3
-    assert "2 more" in window.trials.card.waiting.text()
-    qtbot.waitUntil(lambda: list(window.jobs.running) == ["render"], timeout=20_000)
+    assert "2 more" in window.trials.queue.waiting.text()
+    qtbot.waitUntil(
+        lambda: [key for key in window.jobs.running if key.startswith(RENDER)] == list(window.jobs.running),
+        timeout=20_000,
+    )
     window.background._stop.click()
     assert not window.renderings.waiting
     settle(qtbot, window)
@@ -283,7 +277,7 @@ def test_stop_in_the_line_at_the_bottom_stops_the_whole_ladder(qtbot, tmp_path):
 
 def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
     picked = well_timed()[2].replace(denoise="frame", keep=("light",), noise_threshold=0.1, min_samples=4)
-    window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=(picked,)))
+    window = film_window(qtbot, tmp_path, make_project(shots=(SHOT,), trials=(picked,)), code=None)
     pick_lines(window.trials.table, [0])
     run_action(window, "render")
     typed = window.trials.renders.form.typed()
@@ -301,7 +295,7 @@ def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):
 
 
 def test_a_shot_is_given_a_scene_in_the_brief(qtbot, tmp_path):
-    window = film_window(qtbot, tmp_path, make_project(shots=(make_shot("010", 48),), width=64, height=36))
+    window = film_window(qtbot, tmp_path, make_project(shots=(make_shot("010", 48),), width=64, height=36), code=None)
     assert not window.trials.card.render_it.isVisibleTo(window)
     run_action(window, "brief")
     type_in_cell(qtbot, window.brief.shots, 0, "scene", "clock")

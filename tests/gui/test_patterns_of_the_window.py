@@ -4,7 +4,7 @@ import pytest
 
 from patterns import found_patterns, try_on_hostile_lines
 
-FOUND, MADE_LATER = found_patterns("gui", "app")
+FOUND, MADE_LATER = found_patterns("pemlo/gui", "pemlo/app")
 
 
 @pytest.mark.parametrize(("where", "pattern", "method"), FOUND, ids=[one[0] for one in FOUND])

@@ -17,7 +17,7 @@ SOURCES = sorted(Path(pemlo.gui.__file__).parent.rglob("*.py"))
 # Where a text that widgets may take for rich is given to them: only these files may.
 ALLOWED = {
     "setToolTip": {"plain.py", "enabling.py"}, "showText": {"plain.py"}, "setWhatsThis": set(), "setStatusTip": {"menus.py"},
-    "setHtml": set(), "QLabel": {"labels.py", "help.py", "next_card.py"}, "QMessageBox": {"saving.py", "project_files.py", "bug_box.py"},
+    "setHtml": set(), "QLabel": {"labels.py", "help.py", "queue_box.py"}, "QMessageBox": {"saving.py", "project_files.py", "bug_box.py"},
 }  # fmt: skip
 
 

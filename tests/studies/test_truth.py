@@ -8,8 +8,8 @@ import pytest
 import truth
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.standins.renderer.scenes import SCENES, find_scene
-from pemlo.standins.renderer.settings import RenderSettings, check
+from pemlo_simulators.renderer.scenes import SCENES, find_scene
+from pemlo_simulators.renderer.settings import RenderSettings, check
 from rendered import Renders
 from truth_study import as_trial, film, kind_of, settings_of, summary
 

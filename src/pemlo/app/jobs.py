@@ -3,8 +3,8 @@
 For each key the newest request wins: what was running under it is asked to stop, and its result is dropped. Progress
 reaches the window at most twenty times a second. Every error leaves as a report. What the person waits for has threads
 of its own, so that it never stands behind long work, and so have looks at the disk, which are shown only if the disk is
-slow. Watching has one too: nothing that is worked out holds up a look at the frames that came. What the person stopped,
-or what failed, can be asked for again.
+slow. Watching has one too: nothing that is worked out holds up a look at the frames that came; and renders have theirs,
+which only wait. What the person stopped, or what failed, can be asked for again.
 """
 
 import time
@@ -21,7 +21,7 @@ from pemlo.core.progress import Cancelled, Monitor
 Work = Callable[[Monitor], Any]
 PROGRESS_S = 0.05
 LEAST_SEEN = 0.02
-THREADS, THREADS_WAITED_FOR, THREADS_BRIEF, THREADS_WATCHING = 2, 2, 1, 1
+THREADS, THREADS_WAITED_FOR, THREADS_BRIEF, THREADS_WATCHING, THREADS_RENDERING = 2, 2, 1, 1, 64
 SHOWN_AFTER_S, LONGEST_WAIT_FOR_DISK_MS = 1.0, 1000
 
 
@@ -134,11 +134,12 @@ class Jobs(QObject):
 
     def __init__(self) -> None:
         super().__init__()
-        self._pool, self._first, self._brief, self._watching = (QThreadPool(self) for _ in range(4))
+        self._pool, self._first, self._brief, self._watching, self._rendering = (QThreadPool(self) for _ in range(5))
         self._pool.setMaxThreadCount(THREADS)
         self._first.setMaxThreadCount(THREADS_WAITED_FOR)
         self._brief.setMaxThreadCount(THREADS_BRIEF)
         self._watching.setMaxThreadCount(THREADS_WATCHING)
+        self._rendering.setMaxThreadCount(THREADS_RENDERING)
         self._running: dict[str, _Running] = {}
         # All that runs, until its end was heard here: work may hold the last of a widget, which must go on this thread.
         self._alive: dict[int, _Asked] = {}
@@ -181,6 +182,7 @@ class Jobs(QObject):
         brief: bool = False,
         quiet: bool = False,
         watching: bool = False,
+        rendering: bool = False,
         again: Callable[[], None] | None = None,
     ) -> None:
         """Run `work` in the background, and `on_done` with its result on the GUI thread unless it is overtaken.
@@ -200,6 +202,8 @@ class Jobs(QObject):
             Whether nobody need hear of it unless it takes long.
         watching : bool
             Whether it is a look at what comes by itself, again and again.
+        rendering : bool
+            Whether it waits for another program.
         again : callable, optional
             Asks for it again, as things stand then, if it was stopped or failed; without, nobody can.
         """
@@ -212,6 +216,7 @@ class Jobs(QObject):
         self._running[key] = _Running(asked, watch)
         self._alive[asked.number] = asked
         pool = self._first if waited_for else self._brief if brief else self._watching if watching else self._pool
+        pool = self._rendering if rendering else pool
         pool.start(_Task(self, key, asked, watch))
         if brief or quiet:
             QTimer.singleShot(round(1000 * SHOWN_AFTER_S) + 1, self, self.busy_changed.emit)
@@ -257,7 +262,10 @@ class Jobs(QObject):
         for key in list(self._running):
             self.cancel(key)
         slow = ((self._brief, LONGEST_WAIT_FOR_DISK_MS),)
-        for pool, most_ms in ((self._first, -1), (self._pool, -1), (self._watching, -1), *slow):
+        for pool, most_ms in (
+            *((pool, -1) for pool in (self._first, self._pool, self._watching, self._rendering)),
+            *slow,
+        ):
             pool.clear()  # what had not begun never ends, and is let go of below
             pool.waitForDone(most_ms)
         QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)  # what has ended is heard

@@ -1,6 +1,5 @@
 """Where the pictures of trials lie. Files are named, not read; what looks for them says so. Qt-free."""
 
-import re
 from pathlib import Path
 from zlib import crc32
 
@@ -15,17 +14,6 @@ def folder_for(project_file: Path | None) -> Path:
     if project_file is None:
         return Path(platformdirs.user_data_dir("pemlo", appauthor=False)) / "pictures"
     return project_file.parent / f"{project_file.stem} pictures"
-
-
-def file_name(shot: str) -> str:
-    """Return what the files of a shot are called: its name, without what would lead into another folder.
-
-    Examples
-    --------
-    >>> file_name("040 night"), file_name("../../x"), file_name("/")
-    ('040_night', 'x', 'shot')
-    """
-    return re.sub(r"[^\w-]+", "_", shot).strip("_")[:60] or "shot"
 
 
 def named_picture(trial: Trial, project_file: Path | None) -> Path | None:

@@ -42,6 +42,8 @@ COMMANDS = {
     "new": "make a project from tables of shots, trials and machines",
     "estimate": "say how long each shot and the film take, and the chance",
     "predict": "say how long one frame takes with other settings",
+    "way": "keep how a frame is rendered: your own command, with fields in braces",
+    "trial": "render trials by your own command, and put them into the project",
     "compare": "put two ways of rendering side by side",
     "plan": "choose what to give up, so that the film is ready in time",
     "finish": "say when the last frame is done, machine by machine",
@@ -57,10 +59,13 @@ COMMANDS = {
     "render": "render a frame of a demo scene with the renderer that ships with Pemlo",
     "farm": "render a plan on the small farm that ships with Pemlo, into a folder",
 }
+SIMULATORS = ("render", "farm")  # programs of their own, not of this folder
 EXAMPLES = {
     "new": 'new --title "Film" --start 2031-04-21T10:00 --deadline 2031-04-24T18:00 --shots shots.csv -o film.pemlo',
     "estimate": "estimate film.pemlo",
     "predict": "predict film.pemlo --shot 070 --frame 41 --samples 128",
+    "way": "way film.pemlo main --command 'draw {scene} -f {frame} -s {samples} -o {out}'",
+    "trial": "trial film.pemlo --way main --minutes 40",
     "compare": "compare film.pemlo --shot 070 asked noise_threshold=0.075,denoise=frame",
     "plan": "plan film.pemlo --goal picture --adopt",
     "finish": "finish film.pemlo --takes --calendar run.ics",
@@ -92,8 +97,12 @@ def parser(command: str = "") -> argparse.ArgumentParser:
     for name, words in COMMANDS.items():
         made = commands.add_parser(name, help=words, epilog=f"Example: pemlo {EXAMPLES[name]}")
         if name == command:
-            import_module(f"pemlo.cli.{name}").add_arguments(made)
+            _module_of(name).add_arguments(made)
     return top
+
+
+def _module_of(name: str) -> Any:  # noqa: ANN401 - a module
+    return import_module(f"pemlo_simulators.{name}_command" if name in SIMULATORS else f"pemlo.cli.{name}")
 
 
 def whole_parser(width: int) -> argparse.ArgumentParser:
@@ -110,7 +119,7 @@ def whole_parser(width: int) -> argparse.ArgumentParser:
             name, help=words, formatter_class=partial(argparse.HelpFormatter, width=width),
             epilog=f"Example: pemlo {EXAMPLES[name]}",
         )  # fmt: skip
-        import_module(f"pemlo.cli.{name}").add_arguments(made)
+        _module_of(name).add_arguments(made)
     return top
 
 

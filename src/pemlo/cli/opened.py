@@ -10,6 +10,8 @@ from pemlo.core.persistence.document import from_bytes
 from pemlo.core.project.start import with_start_now
 from pemlo.core.trade.levers import excluded
 
+HOLDER = "command"
+
 
 def open_now(path: Path, seed: int) -> Film:
     """Read a film from a file, or from standard input where that is called ``-``.
@@ -21,9 +23,15 @@ def open_now(path: Path, seed: int) -> Film:
     """
     now = datetime.now(UTC)
     if path != DASH:
-        return open_film(path, seed, now)
+        return held(open_film(path, seed, now))
     # Pictures of a film that comes from elsewhere are looked for where the command is run.
-    return Film(with_start_now(from_bytes(read_standard_input("project"), NAME), now), Path.cwd(), seed=seed)
+    return held(Film(with_start_now(from_bytes(read_standard_input("project"), NAME), now), Path.cwd(), seed=seed))
+
+
+def held(film: Film) -> Film:
+    """Return a film of which what is made stays: the fit of a thousand shots is larger than what the memo keeps."""
+    film.hold(HOLDER, looks=False)
+    return film
 
 
 def open_possible(path: Path, seed: int) -> Film:

@@ -119,7 +119,7 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
             {
                 "shot": options.shot,
                 "settings": options.settings[k].model_dump(mode="json"),
-                "machine_hours": points(interval_of(options.hours[k])),
+                "machine_hours": points(interval_of(options.draws(k))),
                 "error": number(options.error[k]),
                 "ceiling": number(options.ceiling),
                 "flicker": number(math.nan if options.flicker is None else options.flicker[k]),

@@ -1,4 +1,4 @@
-"""The one place that starts processes of our own. Any thread.
+"""The one place that starts processes of our own. Any thread. A person's command is `keeper.py`'s.
 
 They are started isolated: neither the folder they begin in nor the environment's paths say where code is taken from, so
 that a file beside an edit or a picture is never run. They begin in the root of the disk, so that nothing that looks

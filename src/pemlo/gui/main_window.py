@@ -26,10 +26,10 @@ from pemlo.app.launch_checker import LaunchChecker
 from pemlo.app.picture_places import base_folder
 from pemlo.app.preferences import Preferences
 from pemlo.app.recovery import Recovery
-from pemlo.app.renderings import RenderQueue
 from pemlo.app.selection import Selection
 from pemlo.app.small_farm import SmallFarm
 from pemlo.app.table_reader import TableReader
+from pemlo.app.trial_queue import TrialQueue
 from pemlo.app.watcher import Watcher
 from pemlo.core.errors import PemloError
 from pemlo.core.files.written import when_written
@@ -93,8 +93,8 @@ class MainWindow(Window):
         self.jobs, self.selection = Jobs(), Selection(document)
         self.tables = TableReader(self.jobs, self.report, lambda: self.preferences.column_names)
         self.written = FileFacts(self.jobs, FILES, when_written)
-        self.renderings = RenderQueue(self.jobs)
         self.state = FilmState(document, self.jobs, self.written, lambda: base_folder(document.path))
+        self.renderings = TrialQueue(document, self.jobs, lambda: self.state.film)
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
@@ -291,7 +291,7 @@ class MainWindow(Window):
             window_state.keep(self.preferences.windows, (self.trials.columns,), (self.trials.table,))
         if self.stack.has(HAND_OVER):
             window_state.keep(self.preferences.windows, (), (self.handover.launch.table,))
-        self.renderings.close()
+        self.renderings.stop()
         self.rest_plans.close()
         self.farm.stop()
         self.jobs.shut_down()

@@ -17,10 +17,10 @@ if TYPE_CHECKING:
     from pemlo.app.launch_checker import LaunchChecker
     from pemlo.app.preferences import Preferences
     from pemlo.app.recovery import Recovery
-    from pemlo.app.renderings import RenderQueue
     from pemlo.app.selection import Selection
     from pemlo.app.small_farm import SmallFarm
     from pemlo.app.table_reader import TableReader
+    from pemlo.app.trial_queue import TrialQueue
     from pemlo.app.watcher import Watcher
     from pemlo.core.arrivals.live_forecast import LiveForecast
     from pemlo.core.errors import PemloError
@@ -69,7 +69,7 @@ class Window(QMainWindow):
     written: "FileFacts"
     state: "FilmState"
     recovery: "Recovery"
-    renderings: "RenderQueue"
+    renderings: "TrialQueue"
     watcher: "Watcher"
     farm: "SmallFarm"
     tables: "TableReader"

@@ -10,7 +10,7 @@ from pemlo.core.arrivals.states import FrameState
 from pemlo.core.project.edits import set_handles
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.trials import Trial
-from pemlo.standins.farm.truth import Truth
+from pemlo_simulators.farm.truth import Truth
 from watched import Played
 
 HOUR = 3600.0

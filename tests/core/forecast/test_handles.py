@@ -22,8 +22,8 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.notices import notices
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.options import mean_hours
-from pemlo.standins.farm.schedule import deliveries
-from pemlo.standins.farm.truth import truth_of
+from pemlo_simulators.farm.schedule import deliveries
+from pemlo_simulators.farm.truth import truth_of
 
 DESK = Machine(name="desk")
 

@@ -14,9 +14,9 @@ from pemlo.core.forecast.two_passes import passes_words, tops_up, two_passes
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.settings import ShotSettings
-from pemlo.standins.renderer.render import machine_seconds, render
-from pemlo.standins.renderer.scenes import find_scene
-from pemlo.standins.renderer.settings import RenderSettings
+from pemlo_simulators.renderer.render import machine_seconds, render
+from pemlo_simulators.renderer.scenes import find_scene
+from pemlo_simulators.renderer.settings import RenderSettings
 
 FEW = NamedSettings(name="few", settings=ShotSettings(samples=32))
 

@@ -73,6 +73,11 @@ class Checked:
     said: Mapping[str, Any] | None = None
     not_read: str = ""
 
+    @property
+    def told(self) -> str:
+        """What is wrong with it, as the rest of a sentence that begins with its name."""
+        return self.trouble if self.trouble.startswith("is ") else f"cannot be used: {self.trouble.rstrip('.')}"
+
 
 # What damaged pictures raise in the libraries that read them: one of them is one frame less, and ends nothing.
 _BREAKS = (ValueError, TypeError, LookupError, ArithmeticError, RuntimeError, MemoryError, OSError)

@@ -7,12 +7,12 @@ many lines as the loosest.
 """
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import re2
 
@@ -22,18 +22,19 @@ from pemlo.core.project.watching import LogExample, LogField
 from pemlo.core.units import parse_duration
 
 _TOKEN = re.compile(r"\d+|[^\W\d]+|\s+|[^\w\s]|_")
-_TEXT, _NUMBER, _DURATION, _CLOCK = (
+AMOUNT, MEMORY = r"\d[\d.,]{0,20}", r"\d[\d.,]{0,20}\s{0,3}[KMGT]?i?B?"
+_TEXT, NUMBER, DURATION, _CLOCK = (
     r".+?",
     r"-?\d{1,9}",
     r"[\d.,:]{1,20}(?:\s{0,3}[a-z]{1,7})?(?:\s{0,3}[\d.,]{1,20}\s{0,3}[a-z]{0,7}){0,3}",
     r"[\d].*?\d(?:Z|[+-]\d\d:?\d\d)?",
 )
 _SHAPES: dict[str, str] = {
-    "frame": _NUMBER, "seconds": _DURATION, "shot": _TEXT, "machine": _TEXT, "samples": r"\d[\d.,]{0,20}",
-    "memory": r"\d[\d.,]{0,20}\s{0,3}[KMGT]?i?B?", "begun": _CLOCK, "ended": _CLOCK,
+    "frame": NUMBER, "seconds": DURATION, "shot": _TEXT, "machine": _TEXT, "samples": AMOUNT,
+    "memory": MEMORY, "begun": _CLOCK, "ended": _CLOCK,
 }  # fmt: skip
 _APART = r"[^\pL\pN_.:-]"
-_WORDS = (4, 2, 1, 0)  # tokens around each mark that must be there again
+WORDS = (4, 2, 1, 0)  # tokens around each mark that must be there again
 _NEARLY = 0.8
 _LONGEST_TIME, _NO_YEAR = 60, 1900
 EARLIEST, LATEST = 1970, 2200  # years that a log may name; 1900 stands for a time of day alone
@@ -95,13 +96,20 @@ def _line_of(said: dict[str, str]) -> LogLine:
         said.get("machine", "").strip(),
         parse_duration(said["seconds"]) if "seconds" in said else None,
         float(samples.replace(",", "")) if samples else None,
-        _gib(memory) if memory else None,
+        gib(memory) if memory else None,
         clock_time(said["begun"]) if "begun" in said else None,
         clock_time(said["ended"]) if "ended" in said else None,
     )
 
 
-def _gib(text: str) -> float:
+def gib(text: str) -> float:
+    """Read an amount of memory, GiB; a number alone is of them.
+
+    Raises
+    ------
+    ValueError
+        If it is none.
+    """
     match = _AMOUNT.fullmatch(text.strip())
     if match is None:
         raise ValueError(text)
@@ -149,7 +157,7 @@ def pattern_of(example: LogExample, lines: Sequence[str] = ()) -> LogPattern:
     lines : sequence of str
         Of the log; those that are looked at to see how much may differ.
     """
-    candidates = [LogPattern(_expression(example, words)) for words in _WORDS]
+    candidates = [LogPattern(expression_of(example.line, example.marks, words, _SHAPES)) for words in WORDS]
     own = [candidate for candidate in candidates if _reads_marks(candidate, example)]
     if not own:
         raise InputError(
@@ -172,12 +180,40 @@ def _reads_marks(pattern: LogPattern, example: LogExample) -> bool:
     )
 
 
-def _expression(example: LogExample, words: int) -> str:
-    marks = sorted(example.marks, key=lambda one: one.begin)
-    line, made, at = example.line.rstrip("\r\n"), "", 0
+class MarkedPart(Protocol):
+    """Which characters of a line are a field."""
+
+    @property
+    def field(self) -> str:
+        """Its name."""
+
+    @property
+    def begin(self) -> int:
+        """Its first character."""
+
+    @property
+    def end(self) -> int:
+        """The character after its last."""
+
+
+def expression_of(example: str, marked: Sequence[MarkedPart], words: int, shapes: Mapping[str, str]) -> str:
+    """Return an expression of lines like an example.
+
+    Parameters
+    ----------
+    example : str
+        The line.
+    marked : sequence of MarkedPart
+    words : int
+        How many words on either side of each mark must be there again, one of `WORDS`.
+    shapes : mapping of str to str
+        Expression of each field.
+    """
+    marks = sorted(marked, key=lambda one: one.begin)
+    line, made, at = example.rstrip("\r\n"), "", 0
     for number, mark in enumerate(marks):
         made += _between(line[at : mark.begin], words, first=number == 0, last=False)
-        made += f"(?P<{mark.field}>{_SHAPES[mark.field]})"
+        made += f"(?P<{mark.field}>{shapes[mark.field]})"
         at = mark.end
     return made + _between(line[at:], words, first=False, last=True)
 

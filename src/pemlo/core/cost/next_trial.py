@@ -14,7 +14,7 @@ References
    problem", Information Processing Letters 70, 1999.
 """
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -88,7 +88,7 @@ class Advice:
     hours_sd, hours_sd_after : float
         Standard deviation of the shot's machine-hours now, and once this time is known.
     variance_per_minute : float
-        Machine-hours squared removed for each minute that it costs.
+        Machine-hours squared removed for each minute that it costs, what it takes beside its own time counted.
     again : bool
         Whether it is a trial that does not agree with the others, to be timed once more.
     question : PrepareQuestion, optional
@@ -104,6 +104,34 @@ class Advice:
     variance_per_minute: float
     question: PrepareQuestion | None = None
     again: bool = False
+
+
+FrameKey = tuple[str, int, FrameSettings]
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What trials may be, where something renders them.
+
+    Attributes
+    ----------
+    most_seconds : float
+        On the reference machine.
+    reachable : callable
+        From a shot and settings to the nearest that can be rendered.
+    avoided : collection of (shot, frame, FrameSettings)
+        What is not to be run, again or at all.
+    overhead_s : float
+        What every trial takes beside its own time: the start of a renderer, and looking for the next.
+    """
+
+    most_seconds: float = np.inf
+    reachable: Callable[[Shot, FrameSettings], FrameSettings] = lambda _, settings: settings
+    avoided: Collection[FrameKey] = ()
+    overhead_s: float = 0.0
+
+
+ANY = Limits()
 
 
 @dataclass(frozen=True)
@@ -147,6 +175,7 @@ def advise(
     project: Project,
     shots: Collection[str] | None = None,
     allowed: Mapping[str, float] | None = None,
+    limits: Limits = ANY,
 ) -> tuple[Advice, ...]:
     """Return the best next trial of each shot, the most telling one of the film first.
 
@@ -160,6 +189,8 @@ def advise(
     allowed : mapping of shot name to float, optional
         What may still be spent on tests of a shot, in full frames of it. If not given, `ALLOWANCE` less what its
         trials took; and one more frame when that is used up.
+    limits : Limits
+        What trials may be.
 
     Returns
     -------
@@ -170,17 +201,19 @@ def advise(
     for shot in project.shots:
         if shots is not None and shot.name not in shots:
             continue
-        able = _candidates(fit, project, shot)
+        able = _candidates(fit, project, shot, limits)
         apart = next(
             (disagreement.trials[0] for disagreement in fit.disagreements if disagreement.shot == shot.name), None
         )
-        if apart is not None:
+        if apart is not None and _may_be(project.trials[apart], shot, limits):
             found.append(_once_more(project.trials[apart], able))
             continue
         left = allowed.get(shot.name, 0.0) if allowed is not None else _left(fit, project, shot, able)
         chosen = best_set(able, left) or best_set(replace(able, price=able.hoped_price), left)
         if chosen:
-            found.append(replace(_advice(shot, able, chosen[0]), question=_question(project, shot, able)))
+            found.append(
+                replace(_advice(shot, able, chosen[0], limits.overhead_s), question=_question(project, shot, able))
+            )
     return tuple(sorted(found, key=lambda advice: -advice.variance_per_minute))
 
 
@@ -279,6 +312,16 @@ def _removal(joint: Floats, repeat_variance: float) -> Floats:
     return np.asarray(joint[0, 1:] ** 2 / (np.diag(joint)[1:] + repeat_variance))
 
 
+def _may_be(trial: Trial, shot: Shot, limits: Limits) -> bool:
+    """Whether a trial may be run once more."""
+    settings = FrameSettings.model_validate(trial.frame_fields())
+    return (
+        trial.seconds <= limits.most_seconds
+        and limits.reachable(shot, settings) == settings
+        and (shot.name, trial.frame, settings) not in limits.avoided
+    )
+
+
 def _once_more(trial: Trial, able: Candidates) -> Advice:
     """Return the advice to time a trial again: until trials agree, nothing else is worth more."""
     settings = FrameSettings.model_validate(trial.frame_fields())
@@ -286,7 +329,7 @@ def _once_more(trial: Trial, able: Candidates) -> Advice:
     return Advice(trial.shot, trial.frame, settings, trial.seconds, sd, sd, np.inf, again=True)
 
 
-def _advice(shot: Shot, able: Candidates, number: int) -> Advice:
+def _advice(shot: Shot, able: Candidates, number: int, overhead_s: float) -> Advice:
     row, column = divmod(number, len(able.frames))
     seconds = float(able.seconds[number])
     removed = float(_removal(able.joint, able.repeat_variance)[number])
@@ -298,7 +341,7 @@ def _advice(shot: Shot, able: Candidates, number: int) -> Advice:
         seconds,
         float(np.sqrt(variance)),
         float(np.sqrt(max(variance - removed, 0.0))),
-        removed / (seconds / MINUTE_S),
+        removed / ((seconds + overhead_s) / MINUTE_S),
     )
 
 
@@ -322,23 +365,33 @@ def _left(fit: Fit, project: Project, shot: Shot, able: Candidates) -> float:
     return left if left >= able.price.min() else 1.0
 
 
-def _candidates(fit: Fit, project: Project, shot: Shot) -> Candidates:
-    settings, frames = _settings_to_try(shot), _frames_to_try(shot)
+def _candidates(fit: Fit, project: Project, shot: Shot, limits: Limits) -> Candidates:
+    plan, frames = FrameSettings.model_validate(shot.settings.frame_fields()), _frames_to_try(shot)
+    settings = list(dict.fromkeys(limits.reachable(shot, tried) for tried in _settings_to_try(shot)))
     at, share = shot_knots(shot)
     everywhere = np.concatenate([at, places(np.array(frames, dtype=float), shot.first, shot.last)])
     theta, cost_profile = draw_shot(fit, shot.name, everywhere, SEED, DRAWS)
-    wanted = frames_of(
-        list(settings), [project.size_of(shot)] * len(settings), fit.cost_factors, fit.shots[shot.name].shape()
-    )
+    size, shape = project.size_of(shot), fit.shots[shot.name].shape()
+    wanted = frames_of([plan, *settings], [size] * (1 + len(settings)), fit.cost_factors, shape)
     factor = np.exp(cost_profile[:, None, len(at) :])
-    tried = np.log(seconds_of(theta[:, None, None, :], wanted[:, None], factor)[0]).reshape(len(theta), -1)
+    tried = np.log(seconds_of(theta[:, None, None, :], wanted[1:, None], factor)[0]).reshape(len(theta), -1)
     whole = ShotDraws(theta, np.exp(cost_profile[:, : len(at)]), share, np.zeros(len(theta)))
     total = np.log(mean_of(whole, wanted[:1])[0][:, 0])
     hours = shot.rendered_count(shot.settings) * float(np.exp(np.median(total))) / HOUR_S
     joint = np.cov(np.column_stack([hours * total, tried]), rowvar=False)
     price, hoped, feared = np.exp(np.quantile(tried - total[:, None], [SAFE, HOPED, FEARED], axis=0))
     before = _timed_before(fit, project, shot, settings, frames)
+    before += [
+        row * len(frames) + column
+        for row, tested in enumerate(settings)
+        for column, frame in enumerate(frames)
+        if (shot.name, frame, tested) in limits.avoided
+    ]
     price[before] = hoped[before] = np.inf
+    beside = limits.overhead_s / float(np.exp(np.median(total)))
+    price, hoped, feared = price + beside, hoped + beside, feared + beside
+    too_long = np.exp(np.quantile(tried, SAFE, axis=0)) > limits.most_seconds
+    price[too_long] = hoped[too_long] = np.inf
     return Candidates(
         settings,
         frames,

@@ -34,6 +34,9 @@ GUESS_SD = 0.3
 NOISE_READING = 0.06
 # Another way of rendering follows the costs of the usual one only so nearly, log: its own times say more of it.
 WAY_READING = 0.15
+# How much of what other programs took was taken from the frame: between nothing and all of it. Half is added to the
+# deviation of its log time (common practice, no source).
+LOAD_SHARE = 0.5
 # A limit is set where frames take a few times as long (common practice, no source): log, and its deviation.
 BOUND_READING = 0.05
 OVER_LIMIT, OVER_LIMIT_SD = np.log(2.0), 0.6
@@ -226,6 +229,18 @@ def _seen(trial: TimedFrame) -> NoiseShape:
     return noise_shape_of(trial.noise_shape, trial.noise_threshold, float(trial.least_samples), float(trial.samples))
 
 
+def load_sd(trial: TimedFrame) -> float:
+    """Return how much less exact other programs made a time, as a deviation of its log.
+
+    Examples
+    --------
+    >>> from pemlo.core.project.trials import Trial
+    >>> [round(load_sd(Trial(shot="a", frame=1, samples=1, seconds=9, other_load=load)), 3) for load in (0.02, 0.5)]
+    [0.01, 0.347]
+    """
+    return LOAD_SHARE * float(-np.log1p(-min(trial.other_load or 0.0, 0.99)))
+
+
 def readings(trial: TimedFrame, usual: tuple[str, ...] | None = None) -> list[Reading]:
     """Split a trial into independent readings; of one that ran into its limit, only that the frame takes longer.
 
@@ -242,7 +257,8 @@ def readings(trial: TimedFrame, usual: tuple[str, ...] | None = None) -> list[Re
         if trial.region_percent is not None:
             return []
         return [Reading(trial.seconds, _holding("at_least"), BOUND_READING**2)]
-    found = _times(trial)
+    load = load_sd(trial) ** 2
+    found = [replace(reading, variance=reading.variance + load) for reading in _times(trial)]
     if (usual is not None and trial.switched != usual) or trial.region_percent is not None:
         # What is switched changes the noise too, and a region has its own: that is for the pictures to tell.
         return found

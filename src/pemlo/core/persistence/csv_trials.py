@@ -82,6 +82,8 @@ COLUMNS = (
     CsvColumn("noise", share),
     CsvColumn("noise_shape", _numbers),
     CsvColumn("memory_gib", gibibytes),
+    CsvColumn("processor_seconds", seconds_or_none),
+    CsvColumn("other_load", share),
     CsvColumn("disk_mib", mebibytes),
     CsvColumn("picture", str),
     CsvColumn("left_out", why_left_out),

@@ -79,7 +79,7 @@ class FirstFrame:
         sizes = file_sizes(project.size_of(shot), shot.settings.resolution_percent)
         checked = check_frame(path, sizes[0], dict(project.watching.header_names), sizes[-1])
         if checked.trouble:
-            words = f"The first frame of {shot_name} {_verb(checked.trouble)}."
+            words = f"The first frame of {shot_name} {checked.told}."
             return [wrong(CHECK, words, "Fix the launch.", shot_name)]
         said = dict(checked.said or {})
         frame = said.get("frame", _number_in(path))
@@ -220,10 +220,6 @@ def frame_to_render(project: Project, shot_name: str) -> tuple[int, FrameSetting
         if not fields["noise_threshold"]:
             fields["min_samples"] = None
     return frame, build(FrameSettings, fields, f"Launch of {shot_name}")
-
-
-def _verb(trouble: str) -> str:
-    return trouble if trouble.startswith("is ") else f"cannot be used: {trouble.rstrip('.')}"
 
 
 def _number_in(path: Path) -> int | None:

@@ -15,6 +15,7 @@ from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.names import one_line
 from pemlo.core.project.record import Record
+from pemlo.core.project.render_ways import MOST_WAYS_TO_RENDER, RenderWay
 from pemlo.core.project.running import Running
 from pemlo.core.project.settings import NO_DENOISE, WAY, CostFactors, FrameSettings
 from pemlo.core.project.shots import Shot
@@ -56,6 +57,7 @@ class Project(Record):
     launch: tuple[LaunchRow, ...] = Field(default=(), max_length=MOST_SHOTS)
     own_checks: tuple[OwnCheck, ...] = Field(default=(), max_length=MOST_SETS)
     edited: EditedFilm = EditedFilm()
+    render_ways: tuple[RenderWay, ...] = Field(default=(), max_length=MOST_WAYS_TO_RENDER)
 
     @field_validator("start")
     @classmethod
@@ -70,6 +72,7 @@ class Project(Record):
         _refuse_repeats("machine", [machine.name for machine in self.machines])
         _refuse_repeats("plan", [plan.name for plan in self.plans])
         _refuse_repeats("set of settings", [preset.name for preset in self.sets])
+        _refuse_repeats("way to render", [render_way.name for render_way in self.render_ways])
         self._refuse_rings()
         first = self.running.first_pass
         if first is not None and all(first.settings != preset.name for preset in self.sets):

@@ -54,7 +54,8 @@ class TimedFrame(FrameSettings):
     spent on each pixel. `noise_shape` says how noise is spread over the picture, see `pemlo.core.cost.noise_shape`;
     empty if no picture was measured. What says why it is `left_out` counts for nothing. Of trials that are the same in
     all figures one counts, unless they are another `repeat`. Where `assumed`, nobody timed it: the seconds are a guess,
-    made to see what a way would be worth.
+    made to see what a way would be worth. `other_load` is the share of its machine's processors that other programs
+    took meanwhile: such a time says less.
     """
 
     shot: str = Field(min_length=1, max_length=60)
@@ -76,6 +77,7 @@ class TimedFrame(FrameSettings):
     assumed: bool = False
     left_out: str = Field(default="", max_length=200)
     repeat: int = Field(default=0, ge=0, le=100_000)
+    other_load: float | None = Field(default=None, ge=0, le=1)
 
     @property
     def stopped_by_cap(self) -> bool:
@@ -99,9 +101,9 @@ class TimedFrame(FrameSettings):
 class Trial(TimedFrame):
     """One timed test frame, with or without its picture, and what people said of it.
 
-    `noise` is what the samples left: the standard error
-    of the pixels over the frame's mean brightness, both scene-linear and before denoising. `memory_gib` is the
-    most that the renderer held, `disk_mib` what the written frame takes. A trial that is left out is kept and shown.
+    `noise` is what the samples left: the standard error of the pixels over the frame's mean brightness, both
+    scene-linear and before denoising. `memory_gib` is the most that the renderer held, `processor_seconds` what all its
+    threads took, `disk_mib` what the written frame takes. A trial that is left out is kept and shown.
 
     A `mark` says what somebody saw; it holds for the shot, or for all shots of the same look. It is about noise and
     denoising at the size that is delivered, unless `mark_size` says that the trial's own size passes, too. With it
@@ -109,6 +111,7 @@ class Trial(TimedFrame):
     """
 
     seed: int | None = Field(default=None, ge=-(2**63), lt=2**63)
+    processor_seconds: float | None = Field(default=None, ge=0, le=1e12)
     noise: float | None = Field(default=None, ge=0, le=1e6)
     picture: str = Field(default="", max_length=4096)
     memory_gib: float | None = Field(default=None, gt=0, le=1e6)

@@ -171,6 +171,9 @@ def _by_eye(options: Options, among: npt.NDArray[np.intp]) -> tuple[Floats, npt.
     return np.where(options.same_picture[among], 0.0, _PASSED_BY_EYE), kept
 
 
+HourRows = npt.NDArray[np.float32]
+
+
 class Reduced:
     """Options of every shot that are worth choosing: not beaten in hours and error, fewest hours last."""
 
@@ -180,6 +183,7 @@ class Reduced:
         self.hours: list[Floats] = []
         self.ratio: list[Floats] = []
         self.error: list[Floats] = []
+        self._draws: dict[int, HourRows] = {}
         self.is_known: list[bool] = []  # whether anything is known of what may be chosen, and of what passes
         for one, usable in zip(options, among, strict=True):
             hours = one.middle_hours[usable]
@@ -194,6 +198,12 @@ class Reduced:
             self.hours.append(hours[kept])
             self.error.append(error[kept])
             self.ratio.append(error[kept] / one.ceiling if is_known else np.zeros(len(kept)))
+
+    def draws_of(self, number: int) -> HourRows:
+        """Return draws of the hours of all options of a shot that are worth choosing, (K, N)."""
+        if number not in self._draws:
+            self._draws[number] = self.options[number].hours[self.at[number]]
+        return self._draws[number]
 
     def total(self, chosen: Sequence[int]) -> Floats:
         """Return draws of the film's hours with the chosen of the reduced options."""
@@ -285,16 +295,18 @@ def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
     total = plan.hours
     for _ in range(_MOST_CHANGES):
         best, change = 0.0, None
-        for number, (options, at, k) in enumerate(zip(reduced.options, reduced.at, chosen, strict=True)):
+        for number, k in enumerate(chosen):
             # From the most expensive on: what is cleaner than now stands before it.
             cleaner = np.arange(k)
             if not len(cleaner):
                 continue
             gain = weights[number] * (reduced.error[number][k] ** 2 - reduced.error[number][cleaner] ** 2)
             worth = cleaner[gain > best]
-            rest = total - options.hours[at[k]]
+            rest = total - reduced.draws_of(number)[k]
             needed = (
-                np.quantile(rest + options.hours[at[worth]], request.confidence, axis=1) if len(worth) else np.zeros(0)
+                np.quantile(rest + reduced.draws_of(number)[worth], request.confidence, axis=1)
+                if len(worth)
+                else np.zeros(0)
             )
             in_time = worth[needed <= request.available_h]
             if len(in_time):
@@ -303,7 +315,7 @@ def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
             break
         number, k, rest = change
         chosen[number] = k
-        total = rest + reduced.options[number].hours[reduced.at[number][k]]
+        total = rest + reduced.draws_of(number)[k]
     return _plan(reduced, request, chosen)
 
 

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 from math import inf, prod
 from typing import Any
 
+import numpy as np
+import numpy.typing as npt
+
 from pemlo.core.project.keeping import why_not_kept
 from pemlo.core.project.settings import (
     CHARACTER,
@@ -21,6 +24,7 @@ from pemlo.core.project.settings import (
 )
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import rays_text, step_words, times_text
+from pemlo.core.trade.settings_table import FIELDS, SettingsTable
 from pemlo.core.units import format_duration
 
 PERCENTS = (25.0, 33.0, 40.0, 50.0, 60.0, 67.0, 75.0, 80.0, 85.0, 90.0, 95.0, 100.0, 125.0, 150.0, 200.0)
@@ -327,6 +331,15 @@ def changed_levers(before: ShotSettings, after: ShotSettings) -> tuple[LeverName
     both = before.adaptive and after.adaptive
     names = (name for name in LEVERS if both or name != "min_samples")
     return tuple(name for name in names if getattr(before, name) != getattr(after, name))
+
+
+def count_changed(before: ShotSettings, after: SettingsTable) -> npt.NDArray[np.intp]:
+    """Return how many levers each of many settings changes, (K,), as `changed_levers` names them."""
+    differs = after.differing(before)
+    thresholds = np.array([value is not None for value in after.values[FIELDS.index("noise_threshold")]], bool)
+    adaptive = thresholds[after.codes[:, FIELDS.index("noise_threshold")]] & before.adaptive
+    named = [FIELDS.index(name) for name in LEVERS if name != "min_samples"]
+    return np.asarray(differs[:, named].sum(axis=1) + (differs[:, FIELDS.index("min_samples")] & adaptive), np.intp)
 
 
 def lever_name(lever: LeverName) -> str:

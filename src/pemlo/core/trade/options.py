@@ -32,6 +32,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.trials import STAGES
+from pemlo.core.trade.hour_draws import HourDraws
 from pemlo.core.trade.levers import SAVES, Levers, always_of, combinations, keeps_character, keeps_pins
 from pemlo.core.trade.settings_table import FIELDS, SettingsTable
 from pemlo.core.units import HOUR_S
@@ -52,7 +53,7 @@ class Options:
     ----------
     shot : str
     settings : sequence of ShotSettings
-    hours : (K, N) ndarray of float32
+    hours : (K, N) HourDraws, or ndarray of float32
         Draws of machine-hours, retakes counted; see `draws`.
     spent : (K,) ndarray
         Mean samples a pixel, median.
@@ -80,7 +81,7 @@ class Options:
 
     shot: str
     settings: SettingsTable
-    hours: npt.NDArray[np.float32]
+    hours: HourDraws | npt.NDArray[np.float32]
     spent: Floats
     error: Floats
     low: Floats
@@ -124,6 +125,8 @@ class Options:
     @cached_property
     def middle_hours(self) -> Floats:
         """Median machine-hours, (K,)."""
+        if isinstance(self.hours, HourDraws):
+            return self.hours.middle
         return np.asarray(np.median(self.hours, axis=1), np.float64)
 
     def draws(self, place: int) -> Floats:
@@ -150,7 +153,9 @@ class Options:
         more = replace(
             self,
             settings=self.settings.and_one(settings),
-            hours=np.vstack([self.hours, hours.astype(np.float32)]),
+            hours=self.hours.and_one(hours)
+            if isinstance(self.hours, HourDraws)
+            else np.vstack([self.hours, hours.astype(np.float32)]),
             spent=np.append(self.spent, spent),
             error=np.append(self.error, error.middle),
             low=np.append(self.low, error.low),
@@ -195,7 +200,7 @@ class Options:
         return replace(
             self,
             settings=self.settings.only(at),
-            hours=self.hours[at],
+            hours=self.hours.only(at) if isinstance(self.hours, HourDraws) else self.hours[at],
             spent=self.spent[at],
             error=self.error[at],
             low=self.low[at],
@@ -387,10 +392,12 @@ def options_of(
     parts = []
     for first in range(0, len(settings), WEIGHED_AT_ONCE):
         watch.step(first / len(settings), f"Weighing what {shot.name} could be")
-        parts.append(mean_hours(project, fit, draws, shot, settings[first : first + WEIGHED_AT_ONCE]))
-    hours, samples = (np.concatenate([part[k] for part in parts]) for k in (0, 1))
+        rows, spent = mean_hours(project, fit, draws, shot, settings[first : first + WEIGHED_AT_ONCE])
+        in_half = np.asarray(np.median(rows.astype(np.float32), axis=1), np.float64)
+        parts.append((in_half, spent, np.quantile(rows, [0.05, 0.95], axis=1)))
+    middle, samples = (np.concatenate([part[k] for part in parts]) for k in (0, 1))
+    ends = np.concatenate([part[2] for part in parts], axis=1)
     low, error, high, flicker = _predicted(appearance, settings, samples)
-    ends = np.quantile(hours, [0.05, 0.95], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & ~(high > WIDEST_ERROR * low)
     if appearance is not None:
         near &= ~np.isnan(error)  # it could be known, and is not: a trial would tell
@@ -401,7 +408,12 @@ def options_of(
     free = np.array([keeps_pins(shot, one) and keeps(one) for one in settings]) & ~(flicker > limit * (1 + _ROUNDING))
     low, error, high = _as_marked(settings[:always], passing, ceiling, low, error, high)
     eye = _by_eye(passing, settings)
-    table, hours = SettingsTable.of(settings), hours.astype(np.float32)
+    table = SettingsTable.of(settings)
+
+    def rows_of(places: Sequence[int]) -> npt.NDArray[np.float32]:
+        return mean_hours(project, fit, draws, shot, [table[place] for place in places])[0].astype(np.float32)
+
+    hours = HourDraws(rows_of, middle)
     stands = None if shot.settings == shot.asked else table.place(shot.settings)
     used = (*levers.denoisers, *(one.denoise for one in passing.passed))
     assumed = tuple(

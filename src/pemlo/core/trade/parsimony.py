@@ -1,7 +1,8 @@
 """Takes back what a plan changes for next to nothing: people have to set, check and remember every change. Pure."""
 
+from bisect import insort
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 import numpy.typing as npt
@@ -12,9 +13,10 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.trade.best_plan import PASSES, Goal
-from pemlo.core.trade.levers import changed_levers, keeps_pins
+from pemlo.core.trade.levers import count_changed, keeps_pins
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.prices import FREE, LEAST_SHARE
+from pemlo.core.trade.settings_table import FIELDS
 
 Ints = npt.NDArray[np.intp]
 FEW_SHOTS = 10
@@ -39,6 +41,17 @@ class _Choice:
     @property
     def error(self) -> float:
         return float(self.options.error[self.place])
+
+
+@dataclass(frozen=True, order=True)
+class _Offer:
+    """Something simpler that a shot can do with: the hours it gives for each lever less, which decide the order."""
+
+    rate: float
+    number: int
+    place: int
+    gives: float = field(compare=False)
+    simpler: _Choice = field(compare=False)
 
 
 def simplified(
@@ -86,22 +99,36 @@ def simplified(
     film = float(sum(shot_options.middle_hours[0] for shot_options in options))
     # Of ten shots like the mean one: among hundreds, no change of one shot would be more than next to nothing.
     little = LEAST_SHARE * film * min(1.0, FEW_SHOTS / max(len(options), 1))
+    offers: list[_Offer] = []
+
+    def ask(number: int) -> None:
+        """Put what a shot can do with in place of what it could before, in the order in which it is tried."""
+        nonlocal offers
+        shot, now = project.shots[number], choices[number]
+        offers = [offer for offer in offers if offer.number != number]
+        for place, (simpler, less) in enumerate(
+            _simpler(shot, now, planned[number], changed[number], most_ratio, goal)
+        ):
+            gives = float(np.median(simpler.hours) - np.median(now.hours))
+            if gives < less * little:
+                insort(offers, _Offer(gives / less, number, place, gives, simpler))
+
+    for number in range(len(choices)):
+        ask(number)
     while True:
         total = _total(choices)
-        taken = min(
+        taken = next(
             (
-                (gives / less, number, simpler)
-                for number, (shot, now) in enumerate(zip(project.shots, choices, strict=True))
-                for simpler, less in _simpler(shot, now, planned[number], changed[number], most_ratio, goal)
-                if (gives := float(np.median(simpler.hours) - np.median(now.hours))) < less * little
-                and (in_time(total - now.hours + simpler.hours) or (late and gives <= 0))
+                offer
+                for offer in offers
+                if in_time(total - choices[offer.number].hours + offer.simpler.hours) or (late and offer.gives <= 0)
             ),
-            key=lambda one: one[0],
-            default=None,
+            None,
         )
         if taken is None:
             break
-        choices[taken[1]] = taken[2]
+        choices[taken.number] = taken.simpler
+        ask(taken.number)
     if hours_with is not None:
         choices = _without_saves(project, choices, in_time, hours_with, film)
     return tuple(choice.options for choice in choices), tuple(choice.place for choice in choices)
@@ -133,13 +160,8 @@ def _simpler(
 
 def _changed(shot: Shot, options: Options) -> Ints:
     """Return how many levers each option changes, (K,); saves are one decision for the film, and not counted."""
-    return np.array(
-        [
-            len(changed_levers(shot.asked, settings)) - (settings.saves != shot.asked.saves)
-            for settings in options.settings
-        ],
-        np.intp,
-    )
+    saves = options.settings.differing(shot.asked)[:, FIELDS.index("saves")]
+    return count_changed(shot.asked, options.settings) - saves
 
 
 def _without_saves(

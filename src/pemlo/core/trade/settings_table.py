@@ -84,6 +84,14 @@ class SettingsTable(Sequence[ShotSettings]):
             codes.append(code)
         return SettingsTable(self.base, np.vstack([self.codes, np.array(codes, np.int16)]), tuple(tables))
 
+    def differing(self, settings: ShotSettings) -> npt.NDArray[np.bool_]:
+        """Return in which fields each differs from some settings, (K, F)."""
+        columns = [
+            np.array([value != getattr(settings, name) for value in table], bool)[self.codes[:, number]]
+            for number, (name, table) in enumerate(zip(FIELDS, self.values, strict=True))
+        ]
+        return np.stack(columns, axis=1)
+
     def place(self, settings: ShotSettings) -> int | None:
         """Return where settings stand; None if they do not."""
         own = [_code(table, getattr(settings, name)) for name, table in zip(FIELDS, self.values, strict=True)]

@@ -111,6 +111,8 @@ QLineEdit, QComboBox, QAbstractSpinBox { background: @RAISED; color: @INK; borde
   border-radius: 2px; selection-background-color: @TIMELIGHT; selection-color: @INK; min-height: 18px; }
 QAbstractSpinBox QLineEdit { border: none; padding: 0; background: transparent; min-height: 0; }
 QTableView QLineEdit, QTableView QComboBox { padding: 0 5px; border: 1px solid @TIME; border-radius: 0; }
+QPlainTextEdit[field="true"] { background: @RAISED; color: @INK; border: 1px solid @FAINT; border-radius: 2px; }
+QPlainTextEdit[field="true"]:focus { border: 1px solid @TIME; }
 QLineEdit:focus, QComboBox:focus { border: 1px solid @TIME; }
 QLineEdit[wrong="true"], QComboBox[wrong="true"] { border: 1px solid @LIMIT; background: @LIMITLIGHT; }
 QComboBox::drop-down { border: none; width: 14px; }

@@ -2,17 +2,20 @@
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.launch_checker import LaunchChecker
-from pemlo.app.renderings import Rendering
 from pemlo.app.selection import Selection
 from pemlo.core.errors import InputError, PemloError
-from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
+from pemlo.core.trialrun.spending import renderable, way_named
+
+if TYPE_CHECKING:
+    from pemlo.core.trialrun.landed import Landed
 
 
 class FirstFrames:
@@ -61,9 +64,9 @@ class FirstFrames:
         if not picked:
             self._report(InputError("No shot is picked.", "Click one on the strip or in the table."))
         for shot in picked:
-            if not scene_of(shot):
-                hint = "Choose its first frame instead."
-                self._report(InputError(f"Shot {shot.name} has no scene to render.", hint))
+            if not self._can_render(shot):
+                hint = "Choose its first frame instead, or say in Trials how it is rendered: “My renderer…”."
+                self._report(InputError(f"How a frame of {shot.name} is rendered is not said.", hint))
                 continue
             frame, settings = frame_to_render(self._document.project, shot.name)
             self._awaited[shot.name] = frame, settings
@@ -72,8 +75,17 @@ class FirstFrames:
     def _picked_shots(self) -> list[Shot]:
         return [shot for shot in self._document.project.shots if shot.name in self._selection.shots]
 
-    def on_rendered(self, done: Rendering) -> None:
+    def _can_render(self, shot: Shot) -> bool:
+        way = way_named(self._document.project, "")
+        return way is not None and renderable(way, shot)
+
+    def on_landed(self, found: "Landed") -> None:
         """Hold a frame against the plan if it is a first frame that was waited for."""
-        if self._awaited.get(done.shot) == (done.frame, done.settings):
-            del self._awaited[done.shot]
-            self._checker.take_first_frame(done.shot, done.picture)
+        task, trial = found.run.task, found.trial
+        if self._awaited.get(task.shot) != (task.frame, task.settings):
+            return
+        del self._awaited[task.shot]
+        if trial is None:
+            self._report(InputError(f"The first frame of {task.shot}: {found.why}", "Fix its command, in Trials."))
+        elif trial.picture:
+            self._checker.take_first_frame(task.shot, Path(trial.picture))

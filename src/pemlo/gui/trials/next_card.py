@@ -1,24 +1,22 @@
 """The card for the next trial to run: which, why, and a place for its time when it is done. GUI thread."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QImage, QPixmap
-from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from pemlo.app.renderings import Rendering
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
 from pemlo.core.project.machines import Machine
-from pemlo.core.project.spelling import settings_words
+from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import parse_duration
 from pemlo.gui.common.enabling import enable
+from pemlo.gui.common.flow import FlowLayout
 from pemlo.gui.common.labels import button, label
 from pemlo.gui.common.plain import set_tip
 from pemlo.gui.trials.presenter import advice_words
-
-REFINING_PX = 62
 
 
 class NextCard(QFrame):
@@ -47,24 +45,17 @@ class NextCard(QFrame):
         self._report = report
         self._advice: tuple[Advice, ...] = ()
         self._place = 0
-        self._known = False
+        self._known = self._has_shots = False
         self._rendered_here: frozenset[str] = frozenset()
+        self._why_not: Callable[[str, FrameSettings], str] = lambda *_: ""
         self._title = label("Time this next", "title")
         self.what = label("", wrap=True)
         self.why = label("", "second", wrap=True)
         self._open = button(
             "Type its time", "Type what this frame took, when you have rendered it", self._on_open, main=True
         )
-        self.render_it = button(
-            "Render it", "Render this frame here, with the renderer that ships with Pemlo", self._on_render, main=True
-        )
+        self.render_it = button("Render it", "Render this frame now, by your own command", self._on_render, main=True)
         self._another = button("another", "Show the next best trial, of another shot", self._on_another, link=True)
-        self.rendering, self.refining, self.waiting = QWidget(), QLabel(), label("", "second", wrap=True)
-        self.refining.setAccessibleName("The picture that is being rendered")
-        beside = QHBoxLayout(self.rendering)
-        beside.setContentsMargins(0, 0, 0, 0)
-        beside.addWidget(self.refining)
-        beside.addWidget(self.waiting, 1)
         self.entry = QWidget()
         self.time = QLineEdit()
         self.time.setPlaceholderText("4:02")
@@ -74,6 +65,11 @@ class NextCard(QFrame):
         self.machine = QComboBox()
         self.machine.setAccessibleName("Machine that ran it")
         set_tip(self.machine, "Machine that ran it")
+        self._lay_out()
+        self.entry.hide()
+        self.show_advice((), (), "", known=False)
+
+    def _lay_out(self) -> None:
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 12, 10)
         column.setSpacing(4)
@@ -89,27 +85,42 @@ class NextCard(QFrame):
         row.addWidget(self._open)
         row.addWidget(self._another)
         row.addStretch(1)
+        links = QWidget()
+        self._links = FlowLayout(links)
         column.addStretch(1)
-        column.addWidget(self.rendering)
         column.addWidget(self.entry)
         column.addLayout(row)
-        self.entry.hide()
-        self.rendering.hide()
-        self.show_advice((), (), "", known=False)
+        column.addWidget(links)
 
     @property
     def advice(self) -> Advice | None:
         return self._advice[self._place] if self._advice else None
 
-    def can_render(self, shots: frozenset[str]) -> None:
-        """Say which shots can be rendered here."""
-        self._rendered_here = shots
-        self.render_it.setVisible(self.advice is not None and self.advice.shot in shots)
+    def add_links(self, *links: QPushButton) -> None:
+        """Put more that can be done below."""
+        for link in links:
+            self._links.addWidget(link)
+
+    @property
+    def all_advice(self) -> tuple[Advice, ...]:
+        """The advice of all shots, the most telling first."""
+        return self._advice
+
+    def can_render(self, shots: frozenset[str], why_not: Callable[[str, FrameSettings], str]) -> None:
+        """Say which shots can be rendered here, and of settings why not."""
+        self._rendered_here, self._why_not = shots, why_not
+        self._show_render()
+
+    def _show_render(self) -> None:
+        advice = self.advice
+        self.render_it.setVisible(advice is not None and advice.shot in self._rendered_here)
+        if advice is not None and advice.shot in self._rendered_here:
+            enable(self.render_it, self._why_not(advice.shot, advice.settings))
 
     def show_advice(self, advice: tuple[Advice, ...], machines: tuple[Machine, ...], shot: str, *, known: bool) -> None:
         """Take advice, the most telling first, and show the one of a shot if there is one."""
         before = self.advice
-        self._advice, self._known = advice, known
+        self._advice, self._known, self._has_shots = advice, known, bool(shot)
         self._place = next((number for number, one in enumerate(advice) if one.shot == shot), 0)
         if before is not None and self.entry.isVisibleTo(self):
             # Somebody is typing the time of a trial: keep it before their eyes.
@@ -122,21 +133,6 @@ class NextCard(QFrame):
                 self.machine.addItem(name or "reference machine", name)
         self._show()
 
-    def show_waiting(self, waiting: Sequence[Rendering]) -> None:
-        """Say what is being rendered, and what waits."""
-        self.rendering.setVisible(bool(waiting))
-        if waiting:
-            now, more = waiting[0], len(waiting) - 1
-            after = f" {more} more after it." if more else ""
-            self.waiting.setText(f"Rendering frame {now.frame} of {now.shot}: {settings_words(now.settings)}.{after}")
-        self.refining.clear()
-
-    def show_refining(self, picture: QImage) -> None:
-        """Show how far the picture that is being rendered has come."""
-        if not picture.isNull():
-            smooth = Qt.TransformationMode.SmoothTransformation
-            self.refining.setPixmap(QPixmap.fromImage(picture.scaledToHeight(REFINING_PX, smooth)))
-
     def show_shot(self, shot: str) -> None:
         """Show the advice for a shot, if there is any."""
         for number, advice in enumerate(self._advice):
@@ -145,18 +141,31 @@ class NextCard(QFrame):
                 self._show()
                 return
 
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._need_height()
+
+    def _need_height(self) -> None:
+        """Take as much as the words need in this width: what stands around gives way."""
+        layout = self.layout()
+        if layout is not None:
+            self.setMinimumHeight(layout.totalHeightForWidth(self.width()))
+
     def _show(self) -> None:
         advice = self.advice
         if advice is None:
-            self.what.setText("Nothing to advise yet.")
-            self.why.setText("Add a shot in the brief first.")
+            looking = self._has_shots
+            self.what.setText("Looking for the trial that tells most." if looking else "Nothing to advise yet.")
+            self.why.setText("" if looking else "Add a shot in the brief first.")
         else:
             what, why = advice_words(advice, known=self._known)
             self.what.setText(what)
             self.why.setText(why)
-        enable(self._open, "" if advice is not None else "Add a shot in the brief first.")
-        self.render_it.setVisible(advice is not None and advice.shot in self._rendered_here)
+        why = "The trial is being looked for." if self._has_shots else "Add a shot in the brief first."
+        enable(self._open, "" if advice is not None else why)
+        self._show_render()
         self._another.setVisible(len(self._advice) > 1)
+        self._need_height()
         self.shown.emit()
 
     def _on_another(self) -> None:

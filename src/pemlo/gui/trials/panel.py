@@ -11,11 +11,11 @@ from pemlo.app.document import Document
 from pemlo.app.film_known import FilmForecast
 from pemlo.app.jobs import Jobs
 from pemlo.app.table_reader import TableReader
+from pemlo.app.trial_queue import TrialQueue
 from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import InputError, PemloError
 from pemlo.core.files.header import PICTURE_ENDINGS
 from pemlo.core.project.project import Project
-from pemlo.core.project.scenes import scene_of
 from pemlo.core.project.trials import BAD, GOOD, Trial
 from pemlo.gui.common.labels import Heading, button, label
 from pemlo.gui.common.plain import set_tip
@@ -27,11 +27,13 @@ from pemlo.gui.trials import presenter, render_words
 from pemlo.gui.trials.curves import Curves
 from pemlo.gui.trials.entry_line import EntryLine
 from pemlo.gui.trials.next_card import NextCard
+from pemlo.gui.trials.queue_box import QueueBox
 from pemlo.gui.trials.renders import TrialRenders
 from pemlo.gui.trials.trial_columns import TRIAL_COLUMNS, TrialRow, trial_rows
 from pemlo.gui.trials.trial_edits import TrialEdits
 from pemlo.gui.trials.trial_pictures import TrialPictures
 from pemlo.words.disagreements import Answer
+from pemlo.words.trial_runs import ended_words
 from pemlo.words.unknowns import unknowns
 
 
@@ -96,13 +98,19 @@ class TrialsPanel(QWidget):
     offered = Signal(str, str, str, object)
 
     def __init__(
-        self, document: Document, jobs: Jobs, report: Callable[[PemloError], None], tables: TableReader
+        self,
+        document: Document,
+        jobs: Jobs,
+        queue: TrialQueue,
+        report: Callable[[PemloError], None],
+        tables: TableReader,
     ) -> None:
         super().__init__()
-        self._document, self._report = document, report
+        self._document, self._jobs, self._report = document, jobs, report
         self._answer: FilmForecast | None = None
         self._shot, self._undrawn = "", False
-        self.renders = TrialRenders(document, report, self)
+        self.renders = TrialRenders(document, jobs, queue, report, self.offered.emit, self)
+        self.queue = QueueBox(queue, report)
         self.pictures = TrialPictures(document, jobs, report, self)
         self.edits = TrialEdits(document, report, self.shot_wanted.emit, tables, self.offered.emit)
         self.curves = Curves()
@@ -124,6 +132,23 @@ class TrialsPanel(QWidget):
         self.card = NextCard(report)
         self._render_link = button(
             "Render…", "Render trials of this shot here: one frame or a ladder", self.ask_to_render, link=True
+        )
+        self.card.add_links(
+            button(
+                "Spend time…",
+                "Render what tells most, for as long as you say",
+                lambda: self.renders.ask_to_spend([self._shot] if self._shot else []),
+                link=True,
+            ),
+            button(
+                "My renderer…", "How a frame is rendered: paste a command that did", self.renders.ways.edit, link=True
+            ),
+            button(
+                "By hand…",
+                "A list to take along, boxes for times, and a stopwatch",
+                lambda: self.edits.by_hand(self, self._jobs, self.card.all_advice, self._shot),
+                link=True,
+            ),
         )
         self._table_heading = Heading(
             "Trials",
@@ -150,9 +175,15 @@ class TrialsPanel(QWidget):
             left, [self._table_heading, self._marked, self._contradiction], None, [self.table, self.totals, self.entry]
         )
         _add(right, [curves.along_heading], curves.along_place, [], indent=10)
+        self._queue_part = _add(right, [], None, [self.queue], indent=10)
         _add(right, [], None, [self.card], indent=10)
+        self._queue_part.setVisible(False)
+        self.queue.shown.connect(self._queue_part.setVisible)
         left.setSizes([330, 260])
-        right.setSizes([300, 210])
+        right.setSizes([190, 300, 170])
+        for number, stretch in enumerate((1, 1, 0)):  # the card takes what its words need
+            right.setStretchFactor(number, stretch)
+            right.setCollapsible(number, False)
         self.columns = QSplitter(Qt.Orientation.Horizontal)
         self.columns.setObjectName("trials columns")
         self.columns.addWidget(left)
@@ -168,6 +199,7 @@ class TrialsPanel(QWidget):
         self.pictures.small.changed.connect(self.model.show_pictures)
         self.curves.picked.connect(self._on_dot_picked)
         self.renders.shot_wanted.connect(self.shot_wanted)
+        self.renders.queue.ended.connect(lambda ended: self.queue.say(ended_words(ended)))
         self.table.pasted.connect(lambda text: self.edits.paste(self._shot, text))
         self.table.removal_asked.connect(self.edits.remove)
         self.table.doubleClicked.connect(lambda index: None if index.column() else self._show_picture_at(index.row()))
@@ -206,8 +238,9 @@ class TrialsPanel(QWidget):
         # The fit names trials by their place among all: an older fit would name the wrong ones.
         fit = answer.fit if answer is not None and answer.project.trials == project.trials else None
         rows = trial_rows(project, self._shot, fit, self._document.path)
-        self.card.can_render(frozenset(shot.name for shot in project.shots if scene_of(shot)))
-        self._render_link.setVisible(any(shot.name == self._shot and scene_of(shot) for shot in project.shots))
+        shots = self.renders.ways.renderable_shots()
+        self.card.can_render(shots, self.renders.ways.why_not)
+        self._render_link.setVisible(self._shot in shots)
         self.model.show_rows(rows)
         self._table_heading.say(presenter.timed_words(rows), f"Trials of {self._shot}" if self._shot else "Trials")
         shot = next((shot for shot in project.shots if shot.name == self._shot), None)
@@ -294,7 +327,7 @@ class TrialsPanel(QWidget):
 
 def _add(
     splitter: QSplitter, above: Sequence[QWidget], place: QVBoxLayout | None, below: Sequence[QWidget], indent: int = 0
-) -> None:
+) -> QWidget:
     part = QWidget()
     column = QVBoxLayout(part)
     column.setContentsMargins(indent, 2, 8, 4)
@@ -306,3 +339,4 @@ def _add(
     for widget in below:
         column.addWidget(widget)
     splitter.addWidget(part)
+    return part

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFormLayout, QHBoxLayout, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from pemlo.core.errors import PemloError
 from pemlo.gui.common.enabling import enable
@@ -26,6 +26,9 @@ _FIELDS = (
 )
 
 
+_COMMANDS_PX = 120
+
+
 class RenderForm(QDialog):
     """Asks for frames and settings; what it is given to begin with is one frame.
 
@@ -33,10 +36,14 @@ class RenderForm(QDialog):
     ----------
     shot : str
         Named in the title.
+    way : str
+        Which way renders them.
     begin : dict of str
         What the fields say at first; see `render_words.beginning`.
     count : callable
         From what is typed to the words that say what would be rendered; may raise PemloError.
+    dry_run : callable
+        From what is typed to the lines of all commands that would be run; may raise PemloError.
     start : callable
         Takes what is typed; may raise PemloError, and the form stays.
     """
@@ -45,13 +52,15 @@ class RenderForm(QDialog):
         self,
         parent: QWidget,
         shot: str,
+        way: str,
         begin: dict[str, str],
         count: Callable[[dict[str, str]], str],
+        dry_run: Callable[[dict[str, str]], list[str]],
         start: Callable[[dict[str, str]], None],
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(f"Render trials of {shot}")
-        self._count, self._start = count, start
+        self._count, self._dry_run, self._start = count, dry_run, start
         self.fields: dict[str, QLineEdit] = {}
         form = QFormLayout()
         for name, words, tip in _FIELDS:
@@ -62,6 +71,11 @@ class RenderForm(QDialog):
             field.textChanged.connect(self._say)
             form.addRow(words, field)
         self.words = label("", "second", wrap=True)
+        self.commands = QPlainTextEdit()
+        self.commands.setReadOnly(True)
+        self.commands.setAccessibleName("Commands that would be run")
+        self.commands.setMinimumHeight(_COMMANDS_PX)
+        self.commands.hide()
         row = QHBoxLayout()
         row.addWidget(
             button(
@@ -71,16 +85,18 @@ class RenderForm(QDialog):
                 link=True,
             )
         )
+        row.addWidget(button("Dry run", "Show every command, run none", self.show_commands, link=True))
         row.addStretch(1)
         row.addWidget(button("Cancel", "Render nothing", self.reject))
         self.go = button("Render", "Render these frames, one after another", self._on_start, main=True)
         row.addWidget(self.go)
         column = QVBoxLayout(self)
         column.addWidget(
-            label("Rendered here, one after another, by the renderer that ships with Pemlo.", "second", wrap=True)
+            label(f"Rendered one after another by “{way}”, each in a process of its own.", "second", wrap=True)
         )
         column.addLayout(form)
         column.addWidget(self.words)
+        column.addWidget(self.commands, 1)
         column.addLayout(row)
         self._say()
 
@@ -89,12 +105,21 @@ class RenderForm(QDialog):
         return {name: field.text() for name, field in self.fields.items()}
 
     def _say(self) -> None:
+        self.commands.hide()
         try:
             self.words.setText(self._count(self.typed()))
             enable(self.go)
         except PemloError as error:
             self.words.setText(str(error))
             enable(self.go, str(error))
+
+    def show_commands(self) -> None:
+        """Show every command that would be run."""
+        try:
+            self.commands.setPlainText("\n".join(self._dry_run(self.typed())))
+            self.commands.show()
+        except PemloError as error:
+            self.words.setText(str(error))
 
     def _ladder(self) -> None:
         try:

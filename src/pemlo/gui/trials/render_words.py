@@ -1,4 +1,4 @@
-"""What was typed to render trials, as frames and settings; and what came back, as a trial. Qt-free."""
+"""What was typed to render trials, as frames and settings. Qt-free."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -7,13 +7,11 @@ from typing import Any
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.frames import parse_frames
 from pemlo.core.persistence.table import kept_stages, number
-from pemlo.core.persistence.trial_header import our_fields
 from pemlo.core.project.project import Project
 from pemlo.core.project.record import build
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import cap, rays, rays_text, switch_names
-from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration
 from pemlo.gui.common.cells import read
 
@@ -123,18 +121,3 @@ def _region(text: str, size: tuple[int, int]) -> Region:
             [Problem("Region", f"“{text}” is not left, top, right, bottom inside {size[0]} x {size[1]} px")]
         )
     return edges[0], edges[1], edges[2], edges[3]
-
-
-def landed_trial(shot: str, settings: FrameSettings, header: Mapping[str, Any], picture: str) -> Trial:
-    """Return the trial of a frame that was rendered.
-
-    The first frame after the renderer's start also loads and compiles: it is kept and shown, and left out of the fit.
-
-    Raises
-    ------
-    InputError
-        If the header lacks what a trial needs.
-    """
-    fields = our_fields({name: str(value) for name, value in header.items()}, "The rendered frame")
-    del fields["scene"]
-    return build(Trial, {**settings.frame_fields(), **fields, "shot": shot, "picture": picture}, "The rendered frame")

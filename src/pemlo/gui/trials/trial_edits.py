@@ -3,8 +3,12 @@
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
+from PySide6.QtWidgets import QWidget
+
 from pemlo.app.document import Document
+from pemlo.app.jobs import Jobs
 from pemlo.app.table_reader import TableReader
+from pemlo.core.cost.next_trial import Advice
 from pemlo.core.errors import PemloError
 from pemlo.core.persistence.csv_trials import READ as TRIAL_TABLE
 from pemlo.core.persistence.csv_trials import read_trials
@@ -58,6 +62,13 @@ class TrialEdits:
         """Add a trial, and show its shot."""
         self._bring_in(f"Add a trial of {trial.shot}", [trial])
         self._show_shot(trial.shot)
+
+    def by_hand(self, parent: QWidget, jobs: Jobs, advice: Sequence[Advice], shot: str) -> None:
+        """Show the list of trials to take along, those of a shot first, with the stopwatch."""
+        from pemlo.gui.trials.by_hand import ByHand  # noqa: PLC0415 - only where it is wanted
+
+        self.hand = ByHand(parent, self._document.project, advice, shot, self.put, jobs)
+        self.hand.open()
 
     def paste(self, shot: str, text: str) -> None:
         """Add the trials of a shot that were copied from a table."""

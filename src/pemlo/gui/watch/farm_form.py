@@ -15,10 +15,10 @@ from PySide6.QtWidgets import (
 )
 
 from pemlo.core.arrivals.farm_clock import FASTEST
+from pemlo.core.arrivals.farm_faults import faults_of
 from pemlo.core.errors import InputError
 from pemlo.core.project.project import Project
 from pemlo.gui.common.labels import button, label
-from pemlo.standins.farm.faults import faults_of
 
 WORDS = (
     "The machines of the brief render the plan, with their hours, speeds and losses, by a clock of its own. Pictures "
