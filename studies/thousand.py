@@ -36,7 +36,7 @@ def thousand(shots: int = SHOTS, seed: int = 1) -> Project:
     return Project(
         title=f"{shots} shots",
         start=local_moment("2031-04-21T10:00", ZONE),
-        delivery=Delivery(timezone=ZONE, deadline=local_moment("2031-05-02T18:00", ZONE)),
+        delivery=Delivery(timezone=ZONE, deadline=local_moment("2031-04-22T12:00", ZONE)),
         shots=tuple(made),
         machines=machines,
         trials=tuple(trials),

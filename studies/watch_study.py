@@ -1,13 +1,13 @@
 """The finish as frames come in, beside elapsed time divided by frames.
 
-./dev watch-study [films] [first seed]     (ten minutes; the tables of docs/method/watching.md)
+./dev watch-study [films] [first seed] [--on dask://HOST:PORT]     (ten minutes; the tables of docs/method/watching.md)
 
 Films are those of `practice.py`, whose renderers follow no belief of the program: one to three stopwatch times a shot,
 some shots never timed, cost that runs along shots, machines of unlike speed that are not quite as fast as was typed,
 losses other than was typed, and nights. Seeds from 100 000 on are for the table, those below for tuning.
 """
 
-import sys
+import argparse
 import tempfile
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
@@ -16,6 +16,7 @@ from pathlib import Path
 
 import numpy as np
 
+from pemlo.cli.arguments import add_cluster
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
@@ -187,19 +188,32 @@ def table(title: str, found: list[Outcome]) -> None:
               f"| {100 * width:.0f}", flush=True)  # fmt: skip
 
 
-def main(films: int = 200, first: int = FIRST_SEED) -> None:
+def on_cluster(files: bool | None, seed: int) -> list[Outcome]:  # noqa: FBT001 - as it is called there
+    """Return the outcomes of a film, or of the demo where it is not said what is seen of files; on a worker."""
+    return demo_outcomes(seed) if files is None else outcomes(seed, files=files)
+
+
+def main() -> None:
     """Print the tables."""
+    parser = argparse.ArgumentParser()
+    parser.add_argument("films", type=int, nargs="?", default=200)
+    parser.add_argument("first", type=int, nargs="?", default=FIRST_SEED)
+    add_cluster(parser)
+    args = parser.parse_args()
+    seeds = range(args.first, args.first + args.films)
     with ProcessPoolExecutor(2) as pool:
-        found = [one for many in pool.map(outcomes, range(first, first + films), chunksize=4) for one in many]
-        table(f"{films} films", found)
-        found = [
-            one
-            for many in pool.map(partial(outcomes, files=True), range(first, first + films), chunksize=4)
-            for one in many
-        ]
-        table(f"{films} films, file times only", found)
-        table("the demo, three times", [one for many in pool.map(demo_outcomes, range(3)) for one in many])
+        for title, files, each in (
+            (f"{args.films} films", False, seeds),
+            (f"{args.films} films, file times only", True, seeds),
+            ("the demo, three times", None, range(3)),
+        ):
+            many = (
+                pool.map(partial(on_cluster, files), each, chunksize=4)
+                if args.on is None
+                else args.on.each(on_cluster, each, files, what=title)
+            )
+            table(title, [one for some in many for one in some])
 
 
 if __name__ == "__main__":
-    main(*(int(argument) for argument in sys.argv[1:]))
+    main()

@@ -95,9 +95,8 @@ def test_frames_of_a_folder_that_cannot_be_a_shot_are_said(job):
     assert "Are they dates?" in run.stderr
 
 
-def test_a_cluster_that_says_nothing_is_given_up(job, monkeypatch):
+def test_a_cluster_that_says_nothing_is_given_up(job):
     pytest.importorskip("distributed")
-    monkeypatch.setattr("pemlo.core.farm.cluster.REACHED_WITHIN_S", 1)
     with socket.socket() as silent:
         silent.bind(("127.0.0.1", 0))
         silent.listen()

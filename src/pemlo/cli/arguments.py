@@ -5,6 +5,7 @@ import math
 import sys
 from collections.abc import Sequence
 
+from pemlo.core.cluster import Cluster, address_of
 from pemlo.core.foreign import shown
 
 LARGEST_SEED = 2**63 - 1
@@ -49,6 +50,21 @@ def _between(text: str, least: int, most: int, what: str) -> int:
     if not least <= value <= most:
         raise argparse.ArgumentTypeError(f"“{text[:40]}” is {what}")
     return value
+
+
+def cluster(text: str) -> Cluster:
+    """Read where a cluster is."""
+    try:
+        return Cluster(address_of(text))
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def add_cluster(parser: argparse.ArgumentParser) -> None:
+    """Let a command have its large work done by other machines."""
+    parser.add_argument(
+        "--on", type=cluster, metavar="dask://HOST:PORT", help="spread the work over a Dask cluster; the same numbers"
+    )
 
 
 def add_formats(parser: argparse.ArgumentParser) -> None:

@@ -3,11 +3,12 @@
 import argparse
 import json
 import sys
+from collections.abc import Mapping, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.arguments import add_cluster, add_formats, seed
 from pemlo.cli.csv_output import as_csv
 from pemlo.cli.json_values import POINTS, points
 from pemlo.cli.opened import open_possible
@@ -29,6 +30,7 @@ WIDE = 30  # room for “55 m 02 s (50 m 10 s–58 m 59 s)”
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.add_argument("project", type=Path)
+    add_cluster(parser)
     add_formats(parser)
     parser.add_argument(
         "--reframed", choices=[*SHAPES], metavar="SHAPE",
@@ -40,7 +42,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace) -> int:
     """Print the forecast; what looks wrong goes to standard error."""
-    film = open_possible(args.project, args.seed)
+    film = open_possible(args.project, args.seed, args.on)
     if args.reframed:
         size = film.project.delivery.width, film.project.delivery.height
         print(f"Reframed as {reframed_words(size, args.reframed)}", file=sys.stderr)
@@ -104,10 +106,11 @@ def as_text(project: Project, forecast: Forecast) -> str:
     lines = [
         f"{'shot':<12}{'frames':>8}  {'seconds a frame':>24}  {'machine time' if small else 'machine-hours':>{WIDE}}"
     ]
-    shared = _shared_notes(project)
+    notes = {shot.name: unknowns(project, shot) for shot in project.shots}
+    shared = _shared_notes(notes)
     for shot in forecast.shots:
         lines.append(f"{shot.shot:<12}{shot.frames:>8}  {_text(shot.seconds):>24}  {written(shot.hours):>{WIDE}}")
-        own = (one for one in unknowns(project, project.shot(shot.shot)) if one not in shared)
+        own = (note for note in notes[shot.shot] if note not in shared)
         lines += [f"{'':<12}{unknown}" for unknown in own]
     frames = sum(shot.frames for shot in forecast.shots)
     lines.append(f"{'film':<12}{frames:>8}  {'':>24}  {written(forecast.hours):>{WIDE}}")
@@ -125,12 +128,12 @@ def as_text(project: Project, forecast: Forecast) -> str:
     return "\n".join([*lines, verdict(project, forecast)])
 
 
-def _shared_notes(project: Project) -> dict[str, list[str]]:
+def _shared_notes(notes: Mapping[str, Sequence[str]]) -> dict[str, list[str]]:
     """Return what is only assumed of several shots alike, with their names: it is said once."""
     names: dict[str, list[str]] = {}
-    for shot in project.shots:
-        for words in unknowns(project, shot):
-            names.setdefault(words, []).append(shot.name)
+    for shot, of_shot in notes.items():
+        for words in of_shot:
+            names.setdefault(words, []).append(shot)
     return {words: shots for words, shots in names.items() if len(shots) > 1}
 
 

@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.arguments import add_cluster, add_formats, seed
 from pemlo.cli.csv_output import as_csv
 from pemlo.cli.json_values import moment, moments, number, points
 from pemlo.cli.opened import open_possible
@@ -20,11 +20,12 @@ from pemlo.core.chances import chance_percent
 from pemlo.core.cost.draws import FilmDraws
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
-from pemlo.core.farm.cluster import Cluster, address_of
 from pemlo.core.farm.money import amount_words
+from pemlo.core.farm.spread_runs import SpreadRuns
 from pemlo.core.forecast.best_order import orders_tried
 from pemlo.core.forecast.finish import Finish, finish_of
 from pemlo.core.forecast.jobs import EARLY
+from pemlo.core.forecast.run_effect import exact_draws
 from pemlo.core.forecast.two_passes import TwoPasses, passes_words, two_passes
 from pemlo.core.forecast.what_it_takes import what_it_takes
 from pemlo.core.forecast.who_when import trace_rows
@@ -49,7 +50,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Say what the command takes."""
     parser.description = _DESCRIPTION
     parser.add_argument("project", type=Path)
-    parser.add_argument("--draws", type=draw_count, default=DRAWS, help="how many runs, 1 to 1000")
+    parser.add_argument(
+        "--draws", type=draw_count, help="how many runs, 1 to 1000; all of them, or fewer for a huge film, unless given"
+    )
     parser.add_argument("--order", choices=ORDERS, help="in which shots are assigned, in place of what the film says")
     parser.add_argument("--dispatch", type=dispatch_seconds, metavar="SECONDS", help="before frames are assigned")
     parser.add_argument(
@@ -69,9 +72,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--calendar", type=Path, metavar="FILE", help="write the middle run as a calendar, .ics")
     parser.add_argument("--hours", type=Path, metavar="FILE", help="write what each machine is planned for, .csv")
-    parser.add_argument(
-        "--on", type=cluster, metavar="dask://HOST:PORT", help="spread the runs over a Dask cluster; the same numbers"
-    )
+    add_cluster(parser)
     parser.add_argument("--trace", action="store_true", help="write one run as CSV: who rendered what when")
     add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
@@ -86,14 +87,6 @@ def draw_count(text: str) -> int:
 def dispatch_seconds(text: str) -> float:
     """Read the seconds before frames are handed out."""
     return _within(text, 0, MOST_DISPATCH_S, "seconds before frames are assigned", float)
-
-
-def cluster(text: str) -> Cluster:
-    """Read where a cluster is."""
-    try:
-        return Cluster(address_of(text))
-    except ValueError as error:
-        raise argparse.ArgumentTypeError(str(error)) from error
 
 
 def _within(text: str, least: float, most: float, what: str, kind: Callable[[str], float]) -> float:
@@ -126,7 +119,7 @@ def run(args: argparse.Namespace) -> int:
 
 
 def _run(args: argparse.Namespace) -> int:
-    film = open_possible(args.project, args.seed)
+    film = open_possible(args.project, args.seed, args.on)
     project = with_rules(film.project, args)
     fit, draws = film.with_project(project).known
     if fit.disagreements:
@@ -137,7 +130,7 @@ def _run(args: argparse.Namespace) -> int:
     if args.passes is not None:
         return _say_passes(project, fit, draws, args)
     traced = args.trace or args.calendar is not None or args.hours is not None
-    finish = finish_of(project, fit, draws, args.seed, which=np.arange(args.draws), trace=traced, runner=args.on)
+    finish = _finish(project, fit, draws, args, traced=traced)
     if args.calendar is not None:
         write_calendar(project, finish, args.calendar, datetime.now(UTC))
     if args.hours is not None:
@@ -147,18 +140,11 @@ def _run(args: argparse.Namespace) -> int:
         writer.writerow(TRACE_COLUMNS)
         writer.writerows([harmless(str(cell)) for cell in row] for row in trace_rows(project, finish))
     elif args.json:
-        data = as_json(project, finish)
-        if args.takes:
-            data["takes"] = takes_json(
-                what_it_takes(project, fit, draws, args.seed), lambda hours: moment(project, hours)
-            )
-        if args.orders:
-            data["orders"] = orders_json(orders_tried(project, fit, draws), lambda hours: moment(project, hours))
-        print(json.dumps(data, indent=1))
+        print(json.dumps(as_json(project, finish) | _more_json(project, fit, draws, args), indent=1))
     elif args.csv:
         print(as_csv(as_json(project, finish)["shots"]))
     else:
-        print(as_text(project, finish))
+        print(as_text(project, finish, huge=args.draws is None and len(finish.which) < DRAWS))
         if args.orders:
             print(*orders_text(orders_tried(project, fit, draws), _sayer(project)), sep="\n")
         if args.takes:
@@ -166,6 +152,23 @@ def _run(args: argparse.Namespace) -> int:
             ways = what_it_takes(project, fit, draws, args.seed)
             print(*takes_text(ways, wanted, _sayer(project), project.delivery.currency), sep="\n")
     return 0
+
+
+def _finish(project: Project, fit: Fit, draws: FilmDraws, args: argparse.Namespace, *, traced: bool) -> Finish:
+    which = exact_draws(project, fit, draws) if args.draws is None else np.arange(args.draws)
+    runner = None if args.on is None else SpreadRuns(args.on)
+    return finish_of(project, fit, draws, args.seed, which=which, trace=traced, runner=runner)
+
+
+def _more_json(project: Project, fit: Fit, draws: FilmDraws, args: argparse.Namespace) -> dict[str, Any]:
+    """Return what else was asked for: what it takes, and what other orders give."""
+    more: dict[str, Any] = {}
+    if args.takes:
+        ways = what_it_takes(project, fit, draws, args.seed)
+        more["takes"] = takes_json(ways, lambda hours: moment(project, hours))
+    if args.orders:
+        more["orders"] = orders_json(orders_tried(project, fit, draws), lambda hours: moment(project, hours))
+    return more
 
 
 def _say_passes(project: Project, fit: Fit, draws: FilmDraws, args: argparse.Namespace) -> int:
@@ -236,8 +239,8 @@ def _time(hours: float) -> str:
     return format_duration(hours * HOUR_S) if 0 < hours < 1 else f"{round_figures(hours)} h"
 
 
-def as_text(project: Project, finish: Finish) -> str:
-    """Return the answer as lines for people."""
+def as_text(project: Project, finish: Finish, *, huge: bool) -> str:
+    """Return the answer as lines for people; of a huge film it is from fewer draws than there are."""
 
     def said(ends: Interval) -> str:
         low, middle, high = (say_hours(hours, project) for hours in ends)
@@ -261,4 +264,5 @@ def as_text(project: Project, finish: Finish) -> str:
             f"{machine.machine:<{wide}} {_time(machine.busy_hours)} busy, {_time(machine.idle_hours)} idle, "
             f"{_time(machine.warming_hours)} filling caches, {_time(machine.lost_hours)} lost{cost}"
         )
-    return "\n".join([*lines, finish.bottleneck])
+    fewer = f"From {len(finish.which)} of {DRAWS} draws; --draws {DRAWS} runs all."
+    return "\n".join([*lines, finish.bottleneck, *([fewer] if huge else [])])

@@ -4,6 +4,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from pemlo.cli.standard_input import DASH, NAME, read_standard_input
+from pemlo.core.cluster import Cluster
 from pemlo.core.errors import InputError, Problem
 from pemlo.core.film.film import Film, open_film
 from pemlo.core.persistence.document import from_bytes
@@ -34,8 +35,8 @@ def held(film: Film) -> Film:
     return film
 
 
-def open_possible(path: Path, seed: int) -> Film:
-    """Read a film from a file whose settings can all be had.
+def open_possible(path: Path, seed: int, cluster: Cluster | None = None) -> Film:
+    """Read a film from a file whose settings can all be had; a cluster does its large work, if there is one.
 
     Raises
     ------
@@ -43,6 +44,9 @@ def open_possible(path: Path, seed: int) -> Film:
         If it cannot be read, or a shot has settings that exclude each other.
     """
     film = open_now(path, seed)
+    if cluster is not None:
+        cluster.check()
+        film.memo.cluster = cluster
     problems = [
         Problem(f"Shot {shot.name}, {what}", words)
         for shot in film.project.shots

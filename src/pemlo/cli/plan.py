@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from pemlo.cli.arguments import add_formats, seed
+from pemlo.cli.arguments import add_cluster, add_formats, seed
 from pemlo.cli.csv_output import as_csv
 from pemlo.cli.estimate import disagreements_json
 from pemlo.cli.json_values import number, points
@@ -66,6 +66,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )  # fmt: skip
     parser.add_argument("--few", action="store_true", help="put shots into groups that share their settings")
     parser.add_argument("--adopt", action="store_true", help="write the plan into the project")
+    add_cluster(parser)
     add_formats(parser)
     parser.add_argument("--seed", type=seed, default=0, help="of the random numbers; the same seed, the same answer")
     parser.set_defaults(run=run)
@@ -75,7 +76,7 @@ def run(args: argparse.Namespace) -> int:
     """Print the plan; pictures that cannot be read go to standard error."""
     if args.adopt and args.project == DASH:
         raise InputError("A plan cannot be written into standard input.", "Name the project, or leave out --adopt.")
-    film = open_possible(args.project, args.seed)
+    film = open_possible(args.project, args.seed, args.on)
     project = film.project
     for place in args.like:
         if not 1 <= place <= len(project.trials):

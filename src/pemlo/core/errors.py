@@ -75,6 +75,13 @@ class InputError(PemloError):
         return (type(self), (self.problems, self.hint, self.code))
 
 
+class ClusterError(PemloError):
+    """Other machines that were asked to do the work cannot."""
+
+    def __init__(self, message: str, hint: str = "", code: str = "cluster") -> None:
+        super().__init__(message, hint, code)
+
+
 class FileError(PemloError):
     """A file cannot be read or written."""
 

@@ -4,7 +4,7 @@ from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
-from pemlo.core.project.spilled import spilled_trials
+from pemlo.core.project.spilled import spilled_of
 from pemlo.core.project.timed_sizes import rendered_size
 from pemlo.core.project.trials import Trial
 from pemlo.core.units import format_duration
@@ -24,7 +24,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
     if not trials:
         if guessed:
             return guessed
-        others = bool(project.counted_trials)
+        others = any(not trial.left_out for trial in project.trials)
         if others:
             return ("Not timed: taken from the film's other shots. One timed frame replaces that.",)
         return ("No trial yet: what a frame takes is not known. Time one frame.",)
@@ -59,7 +59,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             "No trial used a noise threshold: the samples that it spends are assumed. One frame with it replaces that."
         )
     if plan.denoise != NO_DENOISE and not any(trial.denoise == plan.denoise for trial in counted):
-        timed = any(trial.denoise == plan.denoise and not trial.assumed for trial in project.counted_trials)
+        timed = any(trial.denoise == plan.denoise and not (trial.assumed or trial.left_out) for trial in project.trials)
         where = "taken from other shots" if timed else "assumed"
         found.append(
             f"No trial used denoising “{plan.denoise}”: what it costs is {where}. One frame with it replaces that."
@@ -69,8 +69,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
 
 def _spilled(project: Project, shot: Shot) -> tuple[str, ...]:
     """Return which machines had too little memory for a shot's trials, once each."""
-    trials = [project.trials[index] for index in sorted(spilled_trials(project))]
-    machines = dict.fromkeys(trial.machine for trial in trials if trial.shot == shot.name)
+    machines = dict.fromkeys(trial.machine for trial in spilled_of(project, shot.name))
     return tuple(
         f"The frame timed on {machine} was larger than its memory: that time says how slow {machine} is with such "
         "frames, and nothing of other machines."

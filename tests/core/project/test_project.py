@@ -149,3 +149,21 @@ def test_unknown_fields_are_kept():
 
 def test_start_is_kept_with_its_zone():
     assert make_project().start.isoformat() == START.replace("Z", ":00+00:00")
+
+
+def test_shots_and_trials_are_found_by_name_in_every_copy():
+    """An index belongs to the very values that it was made of: a copy with others has its own."""
+    film = make_project(
+        (make_shot("010"), make_shot("020", 50)), (exact_trial("010", 1, 64), exact_trial("020", 1, 64))
+    )
+    assert (film.shot("020").name, len(film.trials_of("010"))) == ("020", 1)
+    longer = film.model_copy(
+        update={"shots": (make_shot("020", 7),), "trials": (*film.trials, exact_trial("010", 2, 64))}
+    )
+    assert (longer.shot("020").frame_count, len(longer.trials_of("010")), len(film.trials_of("010"))) == (7, 2, 1)
+    with pytest.raises(KeyError):
+        longer.shot("010")
+    assert film.trials_of("030") == ()
+    anew = make_project((make_shot("010"), make_shot("020", 50)), film.trials)
+    assert anew == film, "what was looked up is no part of it"
+    assert "index" not in film.model_dump_json()

@@ -133,10 +133,12 @@ def test_a_plan_is_never_worse_than_what_was_accepted(timed, count, goal):
     found = film.plan(goal)
     passed = [asked.replace(samples=samples) for samples, _, mark in timed if mark == GOOD]
     refused = [samples for samples, _, mark in timed if mark == BAD]
+    # Where trials contradict each other, some of the draws say something else than all of them.
+    little = 0.03 if film.fit.disagreements else 0.006
     for other in [asked, *(one for one in passed if all(one.samples > less for less in refused))]:
         # What gives next to nothing may be left as asked: half a percent of the film's hours.
         hours = Film(adopt(project, {"0": other})).forecast.hours.middle
-        assert np.median(found.plan.hours) <= hours + 0.006 * film.forecast.hours.middle
+        assert np.median(found.plan.hours) <= hours + little * film.forecast.hours.middle
 
 
 def camera_move(**asked):

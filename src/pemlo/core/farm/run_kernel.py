@@ -22,8 +22,11 @@ LOST, WHERE, SCATTER_ONE, SCATTER_OTHER = 0, 1, 2, 3  # what a random number is 
 _MIX = np.uint64(0x9E3779B97F4A7C15)
 _FIRST, _SECOND = np.uint64(0xBF58476D1CE4E5B9), np.uint64(0x94D049BB133111EB)
 
+# Put where it is called, and counting no references: counting them took most of the time (`docs/decisions/0004`).
+_inlined = numba.njit(cache=True, nogil=True, forceinline=True, _nrt=False)
 
-@numba.njit(cache=True, nogil=True)
+
+@_inlined
 def uniform(seed: int, draw: int, frame: int, attempt: int, purpose: int) -> float:
     """Return a number between 0 and 1 that depends on nothing but its arguments.
 
@@ -41,7 +44,7 @@ def uniform(seed: int, draw: int, frame: int, attempt: int, purpose: int) -> flo
     return (float(state >> np.uint64(11)) + 0.5) * (1.0 / 9007199254740992.0)
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def scatter(seed: int, draw: int, frame: int, deviation: float) -> float:
     """Return by what factor a frame's time differs from what is expected of it: log-normal, with mean 1."""
     if deviation <= 0.0:
@@ -51,50 +54,45 @@ def scatter(seed: int, draw: int, frame: int, deviation: float) -> float:
     return math.exp(deviation * normal - 0.5 * deviation * deviation)
 
 
-@numba.njit(cache=True, nogil=True)
-def _before(times: Floats, slots: Ints, one: int, other: int) -> bool:
-    return bool(times[one] < times[other] or (times[one] == times[other] and slots[one] < slots[other]))
-
-
-@numba.njit(cache=True, nogil=True)
-def _swap(times: Floats, slots: Ints, one: int, other: int) -> None:
-    times[one], times[other] = times[other], times[one]
-    slots[one], slots[other] = slots[other], slots[one]
-
-
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def _push(times: Floats, slots: Ints, size: int, time: float, slot: int) -> int:
-    times[size], slots[size] = time, slot
+    """Put a slot in, and move down whatever comes after it on its way."""
     child = size
     while child > 0:
         parent = (child - 1) // 2
-        if not _before(times, slots, child, parent):
+        if times[parent] < time or (times[parent] == time and slots[parent] < slot):
             break
-        _swap(times, slots, child, parent)
+        times[child], slots[child] = times[parent], slots[parent]
         child = parent
+    times[child], slots[child] = time, slot
     return size + 1
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
+def _put_first(times: Floats, slots: Ints, size: int, time: float, slot: int) -> None:
+    """Put a slot in place of the first, and move up whatever comes before it on its way down."""
+    parent, child = 0, 1
+    while child < size:
+        other = child + 1
+        if other < size and (
+            times[other] < times[child] or (times[other] == times[child] and slots[other] < slots[child])
+        ):
+            child = other
+        if time < times[child] or (time == times[child] and slot < slots[child]):
+            break
+        times[parent], slots[parent] = times[child], slots[child]
+        parent, child = child, 2 * child + 1
+    times[parent], slots[parent] = time, slot
+
+
+@_inlined
 def _pop(times: Floats, slots: Ints, size: int) -> int:
-    """Take the first away; it is left at the end."""
-    size -= 1
-    _swap(times, slots, 0, size)
-    parent = 0
-    while True:
-        child = 2 * parent + 1
-        if child >= size:
-            break
-        if child + 1 < size and _before(times, slots, child + 1, child):
-            child += 1
-        if not _before(times, slots, child, parent):
-            break
-        _swap(times, slots, child, parent)
-        parent = child
-    return size
+    """Take the first away."""
+    _put_first(times, slots, size - 1, times[size - 1], slots[size - 1])
+    return size - 1
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def _opens(time: float, window: int, last: int, begins: Floats, ends: Floats) -> tuple[float, int]:
     """Return when a machine is free from a time on, and in which of its windows; infinity if never again."""
     while window < last:
@@ -104,7 +102,7 @@ def _opens(time: float, window: int, last: int, begins: Floats, ends: Floats) ->
     return math.inf, window
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def _spend(
     time: float,
     work: float,
@@ -132,7 +130,7 @@ def _spend(
         window += 1
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def _render(
     seconds: float,
     seed: int,
@@ -155,7 +153,7 @@ def _render(
     """
     busy, lost, attempt, waits = 0.0, 0.0, 0, dispatch
     while True:
-        broken = attempt < MOST_TRIES and uniform(seed, draw, number, attempt, LOST) < loss
+        broken = loss > 0.0 and attempt < MOST_TRIES and uniform(seed, draw, number, attempt, LOST) < loss
         share = uniform(seed, draw, number, attempt, WHERE) if broken else 1.0
         work = waits + seconds * share
         time, window, cut = _spend(time, work, window, last, begins, ends, carries)
@@ -174,7 +172,7 @@ def _render(
         waits = again
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def _ready(
     job: int, upcoming: Ints, first: Ints, needs_of: Ints, needs: Ints, beside: Ints, ends: Floats, done: Floats
 ) -> float:
@@ -197,7 +195,7 @@ def _ready(
     return ready
 
 
-@numba.njit(cache=True, nogil=True)
+@_inlined
 def _expected(draw: int, row: int, place: float, lengths: Ints, table: Floats) -> float:
     """Return the seconds of a frame at a place of its row: straight between the places that the table has."""
     at = place * (lengths[row] - 1)
@@ -206,7 +204,7 @@ def _expected(draw: int, row: int, place: float, lengths: Ints, table: Floats) -
     return float(table[draw, row, low] + (at - low) * (table[draw, row, high] - table[draw, row, low]))
 
 
-@numba.njit(cache=True, nogil=True)
+@numba.njit(cache=True, nogil=True, _nrt=False)
 def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would hand over every array
     first_draw: int,
     last_draw: int,
@@ -246,6 +244,15 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
     holder: Ints,
     full_at: Floats,
     trace: Floats,
+    times: Floats,
+    slots: Ints,
+    window: Ints,
+    idle: Ints,
+    warm: Bools,
+    hopeless: Bools,
+    upcoming: Ints,
+    alone: Bools,
+    done_at: Floats,
 ) -> None:
     """Run some draws, and put what they come to into the last arrays.
 
@@ -304,20 +311,24 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
         When the disk was full; infinity if it never is.
     trace : (F, 4) ndarray, or (0, 4)
         Slot, begin, end and tries of each frame, of the last draw.
+    times, slots, window, idle : (M,) ndarray
+    warm, hopeless : (M, R) ndarray of bool
+    upcoming : (J,) ndarray of int
+    done_at : (F,) ndarray, or (0,) where no job has one beside it
+        To work in: compiled code that makes no arrays counts no references, for which threads would wait.
+    alone : (J,) ndarray of bool
+        Jobs that wait for none.
     """
-    count, jobs, rows = len(slot_group), len(order), full.shape[1]
-    times, slots = np.empty(count), np.empty(count, np.int64)
-    window, idle = np.empty(count, np.int64), np.empty(count, np.int64)
-    warm, hopeless = np.empty((count, rows), np.bool_), np.empty((count, rows), np.bool_)
-    upcoming = np.empty(jobs, np.int64)
-    waits = (beside >= 0).any()
-    alone = (beside < 0) & (needs_of[1:] == needs_of[:-1])
-    done_at = np.empty(len(place) if waits else 0)
+    count, jobs = len(slot_group), len(order)
+    waits = len(done_at) > 0
     for draw in range(first_draw, last_draw):
         size, idling, end, head, used = 0, 0, 0.0, 0, 0.0
-        warm[:], hopeless[:] = False, False
-        upcoming[:] = first[:-1]
-        finish[draw, :], full_at[draw] = 0.0, math.inf
+        warm[:, :] = False
+        hopeless[:, :] = False
+        for job in range(jobs):
+            upcoming[job] = first[job]
+        finish[draw, :] = 0.0
+        full_at[draw] = math.inf
         holder[draw] = -1
         for slot in range(count):
             group = slot_group[slot]
@@ -329,8 +340,7 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                 head += 1
             if head == jobs:
                 break
-            size = _pop(times, slots, size)
-            slot, now, asked = slots[size], times[size], times[size]
+            slot, now, asked = slots[0], times[0], times[0]
             group = slot_group[slot]
             last = window_of[group + 1]
             wake, unknown, taken = math.inf, False, 0
@@ -391,9 +401,22 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                 if taken or full_at[draw] < math.inf:
                     now = done
                     break
+            if taken and now >= end:
+                end, holder[draw] = now, group
+            if not taken and wake < math.inf:
+                now = wake
+            elif not taken:
+                size = _pop(times, slots, size)
+                if unknown:
+                    idle[idling] = slot
+                    idling += 1
+                continue
+            opens, window[slot] = _opens(now, window[slot], last, begins, ends)
+            if opens < math.inf:  # it stays, and only moves down
+                _put_first(times, slots, size, opens, slot)
+            else:
+                size = _pop(times, slots, size)
             if taken:
-                if now >= end:
-                    end, holder[draw] = now, group
                 for back in range(idling):  # when what they wait for is done may be known now
                     other = idle[back]
                     ends_at = window_of[slot_group[other] + 1]
@@ -401,17 +424,6 @@ def run_draws(  # noqa: C901, PLR0912, PLR0915 - one loop: parts of it would han
                     if opens < math.inf:
                         size = _push(times, slots, size, opens, other)
                 idling = 0
-            elif wake < math.inf:
-                now = wake
-            elif unknown:
-                idle[idling] = slot
-                idling += 1
-                continue
-            else:
-                continue
-            opens, window[slot] = _opens(now, window[slot], last, begins, ends)
-            if opens < math.inf:
-                size = _push(times, slots, size, opens, slot)
         for job in range(jobs):
             if upcoming[job] < first[job + 1]:
                 finish[draw, job] = math.inf

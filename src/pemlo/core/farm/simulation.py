@@ -300,6 +300,8 @@ def simulate(
         share *= work.share
     needs_of = np.cumsum([0, *map(len, work.needs)])
     needs = np.array([other for one in work.needs for other in one], np.int64)
+    alone = (work.beside < 0) & (needs_of[1:] == needs_of[:-1])
+    slots, rows = len(farm.slot_group), work.full.shape[1]
     nothing = np.zeros((0, 4))
     here = present or _at_the_start(farm, count)
 
@@ -310,6 +312,9 @@ def simulate(
             farm.slot_group, farm.speed, here.pace, here.loss, here.free_from, here.now, share,
             farm.window_of, farm.begins, farm.ends,
             rules.dispatch, rules.chunk, rules.carries, finish, busy, warming, lost, holder, full_at, kept,
+            np.empty(slots), np.empty(slots, np.int64), np.empty(slots, np.int64), np.empty(slots, np.int64),
+            np.empty((slots, rows), np.bool_), np.empty((slots, rows), np.bool_), np.empty(len(work.order), np.int64),
+            alone, np.empty(len(work.place) if (work.beside >= 0).any() else 0),
         )  # fmt: skip
 
     # What is short is done before anybody could want to stop it.

@@ -1,5 +1,7 @@
 """The values of a film that say how shots look and what they could be: how each is made of its input. Pure; seconds."""
 
+from dataclasses import replace
+
 from pemlo.core.appraisal.shot_appearance import appearance_of
 from pemlo.core.arrays import Floats
 from pemlo.core.errors import FileError, InputError
@@ -20,6 +22,7 @@ from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.trade.film_frontier import FilmPoint, film_frontier
 from pemlo.core.trade.options import Numbers, Options, holding, numbers_of, options_of, with_present
 from pemlo.core.trade.plan_comparison import PlanRow, compare_plans
+from pemlo.core.trade.plan_weighing import WeighTask, rows_made_here, weigh_task
 from pemlo.core.trade.planning import FilmPlan, plan_film
 from pemlo.core.trade.prices import LeverStep, steps_from
 from pemlo.core.trade.savings import SavingStep, saving_steps
@@ -34,11 +37,15 @@ def _look(given: LookInput, maker: Maker) -> ShotAppearance | None:
 LOOK = Value("look", _look)
 
 
-def _options(given: OptionsInput, maker: Maker) -> Options:
+def _options(given: OptionsInput, maker: Maker, *, for_plan: bool = False) -> Options:
     fit = maker.get(FIT, given.fit)
     draws = {given.shot.name: maker.get(DRAWS, given.draws)}
     look = look_of(given, maker)
-    return options_of(given.film(), fit, draws, given.shot, look, maker, given.passing)
+    return options_of(given.film(), fit, draws, given.shot, look, maker, given.passing, for_plan=for_plan)
+
+
+def _plan_options(given: OptionsInput, maker: Maker) -> Options:
+    return _options(given, maker, for_plan=True)
 
 
 def look_of(given: OptionsInput, maker: Maker) -> ShotAppearance | None:
@@ -52,6 +59,8 @@ def look_of(given: OptionsInput, maker: Maker) -> ShotAppearance | None:
 
 
 OPTIONS = Value("options", _options)
+# A twentieth of them: what a plan may choose, and single steps that it may name.
+PLAN_OPTIONS = Value("options of a plan", _plan_options)
 
 
 def _numbers(given: SettingsInput, maker: Maker) -> Numbers:
@@ -104,10 +113,31 @@ HELD = Value("held options", _held, at_once=True)
 
 def _all_options(given: PlanInput | PlansInput, maker: Maker) -> tuple[Options, ...]:
     found = []
+    _weigh_on_cluster(given.options, maker)
     for number, options_input in enumerate(given.options):
         maker.step(number / len(given.options), f"Weighing what {options_input.shot.name} could be")
-        found.append(maker.get(OPTIONS, options_input))
+        found.append(maker.get(PLAN_OPTIONS, options_input))
     return tuple(found)
+
+
+def _weigh_on_cluster(inputs: tuple[OptionsInput, ...], maker: Maker) -> None:
+    """Weigh what a plan may choose of each shot on other machines, if there are any.
+
+    Draws of hours are made here again of those that are looked at.
+    """
+    if maker.cluster is None:
+        return
+    missing = [one for one in inputs if not maker.has(PLAN_OPTIONS, one)]
+    tasks = []
+    for number, one in enumerate(missing):
+        maker.step(number / len(missing), f"Sending {one.shot.name} to the cluster")
+        known = maker.get(FIT, one.fit)
+        of_shot = replace(known, shots={one.shot.name: known.shots[one.shot.name]}, disagreements=())
+        draws = {one.shot.name: maker.get(DRAWS, one.draws)}
+        tasks.append(WeighTask(one.film(), of_shot, draws, one.shot, look_of(one, maker), one.passing))
+    weighed = maker.cluster.each(weigh_task, tasks, None, maker, "Weighing what shots could be on the cluster")
+    for one, task, options in zip(missing, tasks, weighed, strict=True):
+        maker.put(PLAN_OPTIONS, one, rows_made_here(task, options))
 
 
 def _plan(given: PlanInput, maker: Maker) -> FilmPlan:
@@ -146,8 +176,13 @@ def _frontier(given: tuple[OptionsInput | HeldInput, ...], maker: Maker) -> tupl
 
 
 def options_now(given: OptionsInput | HeldInput, maker: Maker) -> Options:
-    """Return the options of a shot that leave its pinned levers where they are."""
-    return maker.get(HELD, given) if isinstance(given, HeldInput) else maker.get(OPTIONS, given)
+    """Return the options of a shot that a plan may choose and that leave its pinned levers where they are."""
+    if not isinstance(given, HeldInput):
+        return maker.get(PLAN_OPTIONS, given)
+    standing = given.standing
+    shot = standing.shot()
+    options, _ = with_present(maker.get(PLAN_OPTIONS, standing.options), shot, maker.get(NUMBERS, standing))
+    return holding(options, shot.model_copy(update={"pins": given.pins}))
 
 
 FRONTIER = Value("frontier", _frontier)

@@ -12,6 +12,7 @@ from typing import Any, Generic, TypeVar
 
 import numpy as np
 
+from pemlo.core.cluster import Cluster
 from pemlo.core.errors import PemloError
 from pemlo.core.progress import Cancelled, Monitor, Unwatched
 from pemlo.core.project.record import Record
@@ -73,6 +74,19 @@ class Maker:
         """Return another value if it is there: for what is the same without it, only slower."""
         return self._memo.peek(value, given)
 
+    @property
+    def cluster(self) -> Cluster | None:
+        """Other machines, where large work goes; None for this one alone. The numbers are the same."""
+        return self._memo.cluster
+
+    def put(self, value: Value[I, V], given: I, made: V) -> None:
+        """Keep a value that was made elsewhere."""
+        self._memo.put(value, given, made)
+
+    def has(self, value: Value[I, V], given: I) -> bool:
+        """Whether a value is there."""
+        return self._memo.has(value.key(given))
+
     def step(self, fraction: float, text: str) -> None:
         """Say how far it is; raises `Cancelled` once nobody wants it."""
         self._monitor.step(fraction, text)
@@ -131,7 +145,14 @@ class Memo:
     ----------
     most_bytes : int
         That values may take which no open film holds.
+
+    Attributes
+    ----------
+    cluster : Cluster, optional
+        Where large work goes.
     """
+
+    cluster: Cluster | None = None
 
     def __init__(self, most_bytes: int = MOST_BYTES) -> None:
         self._most = most_bytes

@@ -10,6 +10,7 @@ from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.next_trial import Advice, advise
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.errors import InputError
+from pemlo.core.farm.spread_runs import SpreadRuns
 from pemlo.core.film.inputs import AdviceInput, DrawsInput, RunInput
 from pemlo.core.film.memo import Maker, Value
 from pemlo.core.forecast.best_order import TriedOrder, orders_tried
@@ -76,7 +77,8 @@ def _quick_forecast(given: RunInput, maker: Maker) -> Forecast:
 def _run(given: RunInput, maker: Maker) -> Finish:
     known = known_of(given, maker)
     maker.step(0.0, "Running every frame")
-    return exact_finish(given.film(), *known, maker)
+    runner = None if maker.cluster is None else SpreadRuns(maker.cluster)
+    return exact_finish(given.film(), *known, maker, runner)
 
 
 def can_be_run(found: Forecast) -> bool:

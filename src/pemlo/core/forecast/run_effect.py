@@ -17,7 +17,7 @@ from pemlo.core.errors import InputError
 from pemlo.core.farm.capacity import Capacity
 from pemlo.core.farm.simulation import simulate
 from pemlo.core.forecast.bottleneck import never_ends
-from pemlo.core.forecast.finish import Finish, farm_for, finish_of
+from pemlo.core.forecast.finish import Finish, Runner, farm_for, finish_of
 from pemlo.core.forecast.jobs import Job, jobs_of
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.forecast.parts import Parts
@@ -143,15 +143,22 @@ def _effect(curve: Capacity, needed: Floats, which: Ints, end_h: Floats, never: 
     return replace(effect, end_h=np.where(np.isfinite(end_h), end_h, later))
 
 
-def exact_finish(project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor | None = None) -> Finish:
-    """Return when a film is done from as many draws as can be run in a few seconds, all of them unless it is huge.
+def exact_draws(project: Project, fit: Fit, draws: FilmDraws) -> Ints:
+    """Return which draws of a film can be run in a few seconds: all, or of a huge film so many that stand for all."""
+    many = len(next(iter(draws.values())).theta)
+    count = max(run_count(jobs_of(project), EXACT_FRAMES, many), min(LEAST_DRAWS, many))
+    if count == many:
+        return np.arange(many)
+    needed = np.sum([shot_hours(fit, draws, project, shot) for shot in project.shots], axis=0)
+    return spread_draws(np.asarray(needed), count)
+
+
+def exact_finish(
+    project: Project, fit: Fit, draws: FilmDraws, monitor: Monitor | None = None, runner: Runner | None = None
+) -> Finish:
+    """Return when a film is done from the draws of `exact_draws`.
 
     Parameters and errors as `finish_of`; with a trace.
     """
-    many = len(next(iter(draws.values())).theta)
-    count = max(run_count(jobs_of(project), EXACT_FRAMES, many), min(LEAST_DRAWS, many))
-    which = None
-    if count < many:
-        needed = np.sum([shot_hours(fit, draws, project, shot) for shot in project.shots], axis=0)
-        which = spread_draws(np.asarray(needed), count)
-    return finish_of(project, fit, draws, which=which, trace=True, monitor=monitor)
+    which = exact_draws(project, fit, draws)
+    return finish_of(project, fit, draws, which=which, trace=True, runner=runner, monitor=monitor)

@@ -1,9 +1,10 @@
 """The whole document, and what holds between its parts. Imports its neighbours only."""
 
 from collections import Counter
+from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from graphlib import CycleError, TopologicalSorter
-from typing import Annotated, Self
+from typing import Annotated, Self, TypeVar
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
@@ -25,7 +26,8 @@ from pemlo.core.project.watching import Watching
 from pemlo.core.project.ways import way_costs
 from pemlo.core.units import HOUR_S
 
-MOST_SHOTS = 2000
+I = TypeVar("I")  # noqa: E741 - an index
+MOST_SHOTS = 5000
 LATEST_H = 24 * 366 * 50.0  # an end later than fifty years is none
 MOST_TRIALS = 20_000
 MOST_DENOISERS = 12
@@ -138,10 +140,7 @@ class Project(Record):
         KeyError
             If there is none.
         """
-        for shot in self.shots:
-            if shot.name == name:
-                return shot
-        raise KeyError(name)
+        return self._index("shots", lambda: {shot.name: shot for shot in self.shots})[name]
 
     def size_of(self, shot: Shot) -> tuple[int, int]:
         """Width and height of the shot's frames at 100 %, px."""
@@ -171,7 +170,26 @@ class Project(Record):
         return tuple(first.values())
 
     def trials_of(self, name: str) -> tuple[Trial, ...]:
-        return tuple(trial for trial in self.trials if trial.shot == name)
+        """Return the trials of a shot, in their order; none for a name that no shot has."""
+        return tuple(self._index("trials", self._by_shot).get(name, ()))
+
+    def _by_shot(self) -> dict[str, list[Trial]]:
+        found: dict[str, list[Trial]] = {}
+        for trial in self.trials:
+            found.setdefault(trial.shot, []).append(trial)
+        return found
+
+    def _index(self, field: str, make: Callable[[], I]) -> I:
+        """Return a field by names, made once: every shot of a film looks for its own.
+
+        A copy with other values in the field takes the index along, and makes its own.
+        """
+        now = self.__dict__[field]
+        made = self.__dict__.get(f"_{field}_index")
+        if made is None or made[0] is not now:
+            made = self.__dict__[f"_{field}_index"] = (now, make())
+        index: I = made[1]
+        return index
 
     @property
     def counted_trials(self) -> tuple[Trial, ...]:

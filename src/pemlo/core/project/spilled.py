@@ -4,7 +4,7 @@ Such a frame spills to the disk and takes longer than the same one with enough m
 that machine is with frames so large, and nothing of what the shot takes elsewhere.
 """
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.project import Project
@@ -26,23 +26,37 @@ def spilled_trials(project: Project) -> frozenset[int]:
     machines = {machine.name: machine for machine in project.machines if machine.memory_gib is not None}
     if not machines:
         return frozenset()
-    needed = _needed(project)
+    spilled = _spilled_of(project.trials, machines)
+    return frozenset(index for index, trial in enumerate(project.trials) if id(trial) in spilled)
+
+
+def spilled_of(project: Project, shot: str) -> tuple[Trial, ...]:
+    """Return the trials of a shot that were larger than their machine's memory, as `spilled_trials`."""
+    machines = {machine.name: machine for machine in project.machines if machine.memory_gib is not None}
+    trials = project.trials_of(shot)
+    spilled = _spilled_of(trials, machines)
+    return tuple(trial for trial in trials if id(trial) in spilled)
+
+
+def _spilled_of(trials: Sequence[Trial], machines: Mapping[str, Machine]) -> set[int]:
+    """Return which records are of trials that were too large."""
+    needed = _needed(trials)
     fitted: set[str] = set()
     large: dict[int, str] = {}
-    for index, trial in enumerate(project.trials):
+    for trial in trials:
         if trial.left_out or trial.assumed:
             continue
         if _spills(trial, machines, needed):
-            large[index] = trial.shot
+            large[id(trial)] = trial.shot
         else:
             fitted.add(trial.shot)
-    return frozenset(index for index, shot in large.items() if shot in fitted)
+    return {number for number, shot in large.items() if shot in fitted}
 
 
-def _needed(project: Project) -> dict[tuple[str, int | None, int | None], float]:
+def _needed(trials: Sequence[Trial]) -> dict[tuple[str, int | None, int | None], float]:
     """Return the most that was said of frames of a shot at a size, GiB."""
     found: dict[tuple[str, int | None, int | None], float] = {}
-    for trial in project.trials:
+    for trial in trials:
         if trial.memory_gib is not None and trial.region_percent is None:
             key = (trial.shot, trial.width, trial.height)
             found[key] = max(found.get(key, 0.0), trial.memory_gib)

@@ -52,6 +52,14 @@ class HourDraws:
                 self._rows = dict(list(kept.items())[-MOST_ROWS:])
         return [known[place] for place in places]
 
+    def __getstate__(self) -> dict[str, Any]:
+        """Return what travels to another machine: not what rows are made from, which is there already."""
+        return {**self.__dict__, "_make": None}
+
+    def made_by(self, make: Callable[[Sequence[int]], F32]) -> "HourDraws":
+        """Return the same, with rows made here."""
+        return HourDraws(make, self.middle)
+
     def and_one(self, row: Floats) -> "HourDraws":
         """Return them with one more at the end."""
         made = HourDraws(self._make, np.append(self.middle, np.median(row)))

@@ -130,10 +130,14 @@ def not_had(shot: Shot, levers: Levers) -> dict[LeverName, tuple[str, ...]]:
     return {lever: tuple(filter(None, words)) for lever, words in reasons.items() if any(words)}
 
 
-def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
+Keeps = Callable[[ShotSettings], bool]
+
+
+def combinations(shot: Shot, levers: Levers, keeps: Keeps | None = None) -> tuple[ShotSettings, ...]:
     """Return everything that can be chosen for a shot: as asked, as planned, what is always there, all combinations.
 
-    Steps lie about what was asked; levers that are pinned stay where the shot's settings have them.
+    Steps lie about what was asked; levers that are pinned stay where the shot's settings have them. With `keeps`, see
+    `keeps_character`, only those that a plan may choose, and single steps from what was asked: a twentieth of all.
     """
     asked, now, pinned = shot.asked, shot.settings, set(shot.pins)
     found: dict[ShotSettings, None] = dict.fromkeys(always_of(shot, levers))
@@ -147,11 +151,17 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
         "saves": (levers.saves,),
     }
     free = {name: values if name not in pinned else (getattr(now, name),) for name, values in steps.items()}
-    sampling = list(_sampling(shot, levers))
+    every_sampling = list(_sampling(shot, levers))
+    as_asked = [one for one in every_sampling if one == _own_sampling(asked)]
     for values in itertools.product(*free.values()):
         chosen = dict(zip(free, values, strict=True))
         if "frame_step" in pinned:
             chosen["between"] = now.between
+        sampling = every_sampling
+        if keeps is not None and not keeps(asked.model_copy(update=chosen)):
+            steps_taken = {name for name, value in chosen.items() if value != getattr(asked, name)}
+            if steps_taken != {"denoise"}:
+                sampling = as_asked if len(steps_taken) == 1 else []
         as_usual = chosen["split"] == asked.split and chosen["switches"] == asked.switches
         for least, most, threshold, cap in sampling:
             if not as_usual and threshold is not None:  # what it spends then was not seen
@@ -162,6 +172,10 @@ def combinations(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
             if made not in found and not why_not(shot, made):
                 found[made] = None
     return tuple(found)
+
+
+def _own_sampling(settings: ShotSettings) -> tuple[int | None, int, float | None, float | None]:
+    return settings.min_samples, settings.samples, settings.noise_threshold, settings.most_seconds
 
 
 def always_of(shot: Shot, levers: Levers) -> tuple[ShotSettings, ...]:
@@ -297,9 +311,7 @@ def keeps_pins(shot: Shot, settings: ShotSettings) -> bool:
     return all(getattr(settings, name) == getattr(shot.settings, name) for name in pins)
 
 
-def keeps_character(
-    shot: Shot, passed: Iterable[ShotSettings] = (), *, flicker_known: bool = False
-) -> Callable[[ShotSettings], bool]:
+def keeps_character(shot: Shot, passed: Iterable[ShotSettings] = (), *, flicker_known: bool = False) -> Keeps:
     """Return what says whether settings leave what the picture is: its size, every frame, its switches.
 
     A larger size changes nothing. Where something moves, a denoiser that looks at each frame alone is taken to make it

@@ -5,7 +5,7 @@ they are not proposed.
 """
 
 from collections import defaultdict
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
@@ -362,6 +362,8 @@ def options_of(
     appearance: ShotAppearance | None,
     monitor: Monitor | None = None,
     passing: Passing | None = None,
+    *,
+    for_plan: bool = False,
 ) -> Options:
     """Return every option of a shot with its numbers.
 
@@ -379,6 +381,8 @@ def options_of(
     monitor : Monitor, optional
     passing : Passing, optional
         What passes of the shot; as the marks of the project say unless given.
+    for_plan : bool
+        Only those that a plan may choose, and single steps from what was asked.
 
     Raises
     ------
@@ -387,33 +391,25 @@ def options_of(
     """
     passing = passing or passing_of(project, shot)
     levers = levers_of(project, fit, shot, appearance, passing)
-    settings, always = combinations(shot, levers), len(always_of(shot, levers))
-    watch = monitor or Unwatched()
-    parts = []
-    for first in range(0, len(settings), WEIGHED_AT_ONCE):
-        watch.step(first / len(settings), f"Weighing what {shot.name} could be")
-        rows, spent = mean_hours(project, fit, draws, shot, settings[first : first + WEIGHED_AT_ONCE])
-        in_half = np.asarray(np.median(rows.astype(np.float32), axis=1), np.float64)
-        parts.append((in_half, spent, np.quantile(rows, [0.05, 0.95], axis=1)))
-    middle, samples = (np.concatenate([part[k] for part in parts]) for k in (0, 1))
-    ends = np.concatenate([part[2] for part in parts], axis=1)
-    low, error, high, flicker = _predicted(appearance, settings, samples)
+    of_shot = _Weighing(project, fit, draws, shot, appearance, monitor or Unwatched())
+    always = always_of(shot, levers)
+    of_always = of_shot.numbers(always)
+    ceiling, source = _ceiling(shot, passing, of_always[_ERROR])
+    limit = _flicker_limit(shot, passing, always, ceiling, of_always[_FLICKER])
+    keeps = keeps_character(shot, passing.passed, flicker_known=not np.isnan(limit))
+    settings = combinations(shot, levers, keeps if for_plan else None)
+    of_rest = of_shot.numbers(settings[len(always) :])
+    middle, *ends, samples, low, error, high, flicker = np.concatenate([of_always, of_rest], axis=1)
     near = (ends[1] <= WIDEST_HOURS * ends[0]) & ~(high > WIDEST_ERROR * low)
     if appearance is not None:
         near &= ~np.isnan(error)  # it could be known, and is not: a trial would tell
-    near[:always] = True  # what was asked for, timed or marked is an option, however little is known of it
-    ceiling, source = _ceiling(shot, passing, error)
-    limit = _flicker_limit(shot, passing, settings[:always], ceiling, flicker)
-    keeps = keeps_character(shot, passing.passed, flicker_known=not np.isnan(limit))
+    near[: len(always)] = True  # what was asked for, timed or marked is an option, however little is known of it
     free = np.array([keeps_pins(shot, one) and keeps(one) for one in settings]) & ~(flicker > limit * (1 + _ROUNDING))
-    low, error, high = _as_marked(settings[:always], passing, ceiling, low, error, high)
+    low, error, high = _as_marked(always, passing, ceiling, low, error, high)
     eye = _by_eye(passing, settings)
     table = SettingsTable.of(settings)
 
-    def rows_of(places: Sequence[int]) -> npt.NDArray[np.float32]:
-        return mean_hours(project, fit, draws, shot, [table[place] for place in places])[0].astype(np.float32)
-
-    hours = HourDraws(rows_of, middle)
+    hours = HourDraws(hour_rows(project, fit, draws, shot, table), middle)
     stands = None if shot.settings == shot.asked else table.place(shot.settings)
     used = (*levers.denoisers, *(one.denoise for one in passing.passed))
     assumed = tuple(
@@ -424,6 +420,45 @@ def options_of(
         *(shot.name, table, hours, samples, error, low, high, near & free, ceiling, source, eye, stands),
         *(known_flicker, limit, assumed),
     )
+
+
+def hour_rows(
+    project: Project, fit: Fit, draws: FilmDraws, shot: Shot, table: SettingsTable
+) -> Callable[[Sequence[int]], npt.NDArray[np.float32]]:
+    """Return what makes draws of a shot's hours for some of its settings, by their places."""
+    return lambda places: mean_hours(project, fit, draws, shot, [table[place] for place in places])[0].astype(
+        np.float32
+    )
+
+
+# Rows of the numbers of options.
+_ERROR, _FLICKER = 5, 7
+
+
+@dataclass(frozen=True)
+class _Weighing:
+    """Works out the numbers of options of one shot."""
+
+    project: Project
+    fit: Fit
+    draws: FilmDraws
+    shot: Shot
+    appearance: ShotAppearance | None
+    watch: Monitor
+
+    def numbers(self, settings: Sequence[ShotSettings]) -> Floats:
+        """Return middle, low and high end of the hours, samples, low end, middle and high end of the error, flicker.
+
+        They are (8, K); hours by the middle of their draws in half the precision, as they are kept.
+        """
+        parts = []
+        for first in range(0, len(settings), WEIGHED_AT_ONCE):
+            self.watch.step(first / len(settings), f"Weighing what {self.shot.name} could be")
+            some = settings[first : first + WEIGHED_AT_ONCE]
+            rows, spent = mean_hours(self.project, self.fit, self.draws, self.shot, some)
+            parts.append([np.median(rows.astype(np.float32), axis=1), *np.quantile(rows, [0.05, 0.95], axis=1), spent])
+        of_hours = np.concatenate(parts, axis=1) if parts else np.zeros((4, 0))
+        return np.concatenate([of_hours, _predicted(self.appearance, settings, of_hours[3])])
 
 
 def _flicker_limit(

@@ -1,18 +1,20 @@
-"""Runs that are spread over a cluster of two workers: the same numbers as here, to the bit."""
+"""Work that is spread over a cluster of two workers: the same numbers as here, to the bit."""
 
 from dataclasses import fields
 
 import numpy as np
 import pytest
 
+from cluster_work import ends_every_worker, ends_its_worker_once
 from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
+from pemlo.core.cluster import Cluster, address_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
-from pemlo.core.errors import InputError
-from pemlo.core.farm.cluster import Cluster, address_of
+from pemlo.core.errors import ClusterError
 from pemlo.core.farm.simulation import simulate
+from pemlo.core.farm.spread_runs import SpreadRuns
 from pemlo.core.forecast.finish import farm_for
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.persistence.document import write_project
@@ -44,26 +46,43 @@ def test_the_numbers_are_those_of_this_machine_to_the_bit(cluster, project):
     known = fit(fit_input(project))
     queue, farm, rules = queue_of(project, known, draw_film(known, project)), farm_for(project), rules_of(project, 5)
     here = simulate(farm, queue.work, rules)
-    there = Cluster(cluster.scheduler_address)(farm, queue.work, rules)
+    there = SpreadRuns(Cluster(cluster.scheduler_address))(farm, queue.work, rules)
     for field in fields(here):
         assert np.array_equal(getattr(here, field.name), getattr(there, field.name)), field.name
 
 
-def test_the_command_says_the_same_with_a_cluster(cluster, project, tmp_path, capsys):
+COMMANDS = (["estimate"], ["finish", "--draws", "50"], ["plan", "--goal", "missing"])
+
+
+@pytest.mark.parametrize("command", COMMANDS, ids=" ".join)
+def test_every_command_says_the_same_with_a_cluster(cluster, project, tmp_path, capsys, command):
     job = tmp_path / "job.pemlo"
     write_project(project, job)
     said = []
     for more in ([], ["--on", cluster.scheduler_address.replace("tcp://", "dask://")]):
-        assert main(["finish", str(job), "--draws", "50", "--json", *more]) == 0
+        assert main([*command, str(job), "--json", *more]) == 0
         said.append(capsys.readouterr().out)
     assert said[0] == said[1]
 
 
-def test_a_cluster_that_is_not_there_is_said(project, tmp_path, capsys, monkeypatch):
-    monkeypatch.setattr("pemlo.core.farm.cluster.REACHED_WITHIN_S", 1)
+def test_a_lost_worker_costs_time_and_no_number(cluster, tmp_path):
+    numbers = Cluster(cluster.scheduler_address).each(ends_its_worker_once, range(12), str(tmp_path / "ended"))
+    assert (tmp_path / "ended").exists()
+    assert numbers == [number**2 for number in range(12)]
+
+
+def test_workers_with_another_pemlo_are_refused(cluster, monkeypatch):
+    cluster.wait_for_workers(2)
+    monkeypatch.setattr("pemlo.core.cluster.version", lambda _: "9.9")
+    with pytest.raises(ClusterError, match="have Pemlo"):
+        Cluster(cluster.scheduler_address).each(ends_every_worker, range(2), None)
+
+
+@pytest.mark.parametrize("command", COMMANDS, ids=" ".join)
+def test_a_cluster_that_is_not_there_is_said(project, tmp_path, capsys, command):
     job = tmp_path / "job.pemlo"
     write_project(project, job)
-    assert main(["finish", str(job), "--draws", "5", "--on", "dask://127.0.0.1:9"]) == 2
+    assert main([*command, str(job), "--on", "dask://127.0.0.1:9"]) == 2
     assert "No cluster answers at tcp://127.0.0.1:9" in capsys.readouterr().err
 
 
@@ -78,6 +97,11 @@ def test_without_workers_nothing_is_run(project):
     queue = queue_of(project, known, draw_film(known, project))
     with (
         distributed.LocalCluster(n_workers=0, dashboard_address=None, silence_logs=50) as empty,
-        pytest.raises(InputError, match="no workers"),
+        pytest.raises(ClusterError, match="no workers"),
     ):
-        Cluster(empty.scheduler_address)(farm_for(project), queue.work, rules_of(project))
+        SpreadRuns(Cluster(empty.scheduler_address))(farm_for(project), queue.work, rules_of(project))
+
+
+def test_a_function_that_ends_every_worker_is_given_up(cluster):
+    with pytest.raises(ClusterError, match="lost its workers"):
+        Cluster(cluster.scheduler_address).each(ends_every_worker, range(2), None)
