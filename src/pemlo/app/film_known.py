@@ -14,6 +14,9 @@ if TYPE_CHECKING:
     from pemlo.core.film.memo import Memo
     from pemlo.core.forecast.finish import Finish
     from pemlo.core.forecast.verdict import Forecast
+    from pemlo.core.project.shots import Shot
+
+MOST_ADVISED = 100  # shots
 
 
 @dataclass(frozen=True, eq=False)
@@ -96,11 +99,20 @@ def known_of(fitted_film: FittedFilm) -> FilmForecast | None:
     return None if quick is None else FilmForecast(film, fitted_film.fit, fitted_film.draws, quick)
 
 
-def advice_known(film: "Film") -> "tuple[Advice, ...]":
-    """Return next trials of a film, the most telling first; none while they are not known of all its shots."""
+def telling_shots(film: "Film", forecast: "Forecast") -> "list[Shot]":
+    """Return the shots of which a trial can tell most of the film, those whose hours are least sure first.
+
+    Of a thousand shots the others tell little: a hundred are weighed.
+    """
+    unsure = {one.shot: 0.0 if one.hours is None else one.hours.high - one.hours.low for one in forecast.shots}
+    return sorted(film.project.shots, key=lambda shot: -unsure.get(shot.name, 0.0))[:MOST_ADVISED]
+
+
+def advice_known(film: "Film", forecast: "Forecast") -> "tuple[Advice, ...]":
+    """Return next trials of a film, the most telling first; none while they are not known of all that are weighed."""
     from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
 
-    found = [film.peek(values.ADVICE, film.advice_input(shot)) for shot in film.project.shots]
+    found = [film.peek(values.ADVICE, film.advice_input(shot)) for shot in telling_shots(film, forecast)]
     if any(one is None for one in found):
         return ()
     return tuple(sorted((advice for one in found for advice in one or ()), key=lambda one: -one.variance_per_minute))

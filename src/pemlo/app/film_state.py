@@ -202,7 +202,7 @@ class FilmState(QObject):
     @property
     def advice(self) -> "tuple[Advice, ...]":
         """Next trials of the film as it stands, the most telling first; empty while they are not known."""
-        found = advice_known(self.film) if self.current else ()
+        found = advice_known(self.film, self.answer.forecast) if self.current and self.answer is not None else ()
         if len(found) != len(self._advice) or any(map(operator.is_not, found, self._advice)):
             self._advice = found
         return self._advice

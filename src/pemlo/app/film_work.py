@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, QTimer
 
+from pemlo.app.film_known import telling_shots
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 
@@ -122,8 +123,9 @@ class FilmWork:
     def _ask_advice(self) -> None:
         from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
 
-        film = self._state.film
-        inputs = [film.advice_input(shot) for shot in film.project.shots]
+        film, answer = self._state.film, self._state.answer
+        assert answer is not None
+        inputs = [film.advice_input(shot) for shot in telling_shots(film, answer.forecast)]
         if all(film.memo.has(values.ADVICE.key(advice_input)) for advice_input in inputs):
             self._jobs.cancel(ADVICE)
             return

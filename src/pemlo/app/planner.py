@@ -6,7 +6,7 @@ Nothing is said of two states of the film at once: what is asked is answered for
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -15,22 +15,24 @@ from pemlo.app.file_facts import FILES
 from pemlo.app.film_state import FilmState
 from pemlo.app.film_work import FORECAST
 from pemlo.app.jobs import Jobs
-from pemlo.app.shot_metrics import ShotMetrics
+from pemlo.app.shot_metrics import MOST_AT_ONCE, ShotMetrics
 from pemlo.core.progress import Monitor
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
 
 if TYPE_CHECKING:
     from pemlo.core.film.film import Film
-    from pemlo.core.film.inputs import OptionsInput
+    from pemlo.core.film.memo import Value
     from pemlo.core.predict.shot_appearance import ShotAppearance
     from pemlo.core.trade.best_plan import Goal
     from pemlo.core.trade.options import Options
     from pemlo.core.trade.plan_comparison import PlanRow
     from pemlo.core.trade.planning import FilmPlan
 
+Wanted = tuple[tuple["Value[Any, Any]", Any], ...]  # values, and what they are made from
 OPTIONS, PLAN, COMPARE = "options", "plan", "compare plans"
 PART_S = 0.7
+MOST_NEAR = 60  # shots that are weighed before anybody looks at them
 
 
 @dataclass(frozen=True)
@@ -69,7 +71,7 @@ class Planner(QObject):
         super().__init__()
         self.state, self._jobs = state, jobs
         self.numbers = ShotMetrics(state, self)
-        self._asked_for: tuple[OptionsInput, ...] = ()
+        self._asked_for: Wanted = ()
         self.first = ""
         self._part.connect(self._on_part)
 
@@ -87,6 +89,14 @@ class Planner(QObject):
         from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load
 
         return self.state.film.peek(VALUE, self.state.film.options_inputs[shot])
+
+    def plan_options_of(self, shot: str) -> "Options | None":
+        """Return what a plan may choose of a shot, as asked first; None while that is not known."""
+        if self.state.known is None or shot not in self.state.film.options_inputs or not self.state.pictures_known():
+            return None
+        from pemlo.core.film.choices import PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
+
+        return self.state.film.peek(PLAN_OPTIONS, self.state.film.options_inputs[shot])
 
     def appearance_of(self, shot: str) -> "ShotAppearance | None":
         """Return how a shot looks, if that is known of its pictures as they are."""
@@ -113,18 +123,17 @@ class Planner(QObject):
         self.state.ask_for_pictures()
         if self.state.known is None or not self.state.pictures_known():
             return  # it is asked again when that is known
-        from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load
-
         film = self.state.film
-        inputs = sorted(film.options_inputs.values(), key=lambda options_input: options_input.shot.name != self.first)
-        missing = tuple(options_input for options_input in inputs if not film.memo.has(VALUE.key(options_input)))
+        missing = tuple(
+            (value, given) for value, given in wanted(film, self.first) if not film.memo.has(value.key(given))
+        )
         if not missing:
             self._asked_for = ()
             self._jobs.cancel(OPTIONS)
         elif missing != self._asked_for:
             self._weigh(film, missing)
 
-    def _weigh(self, film: "Film", missing: "tuple[OptionsInput, ...]") -> None:
+    def _weigh(self, film: "Film", missing: Wanted) -> None:
         self._asked_for = missing
 
         def work(monitor: Monitor) -> None:
@@ -203,19 +212,37 @@ def find_plan(film: "Film", goal: "Goal", alike: tuple[LeverName, ...], monitor:
     return seen.get(VALUE, seen.plan_input(goal, alike, few=few), monitor)
 
 
-def weigh(film: "Film", missing: "tuple[OptionsInput, ...]", part: Callable[[], None], monitor: Monitor) -> None:
-    """Weigh shots side by side, the first before the others, and tell of it from time to time."""
-    from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load
-    from pemlo.core.threads import in_order  # noqa: PLC0415 - as above
+def wanted(film: "Film", first: str) -> Wanted:
+    """Return what is looked at of a film: what the shot that somebody looks at could be, then what all shots come to.
+
+    Then follow the shots beside it, which are looked at next: of a thousand shots only some.
+    """
+    from pemlo.core.film.choices import FALL, NUMBERS, PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
+    from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - as above
+
+    inputs = list(film.options_inputs.values())
+    at = next((number for number, one in enumerate(inputs) if one.shot.name == first), 0)
+    near = sorted(range(len(inputs)), key=lambda number: abs(number - at))[:MOST_NEAR]
+    of_film = [(PLAN_OPTIONS, one) for one in inputs]
+    as_they_stand = [(value, given) for given in film.settings_inputs for value in (FALL, NUMBERS)]
+    return (
+        *((VALUE, inputs[number]) for number in near[:1]),
+        *(of_film + as_they_stand if len(inputs) > MOST_AT_ONCE else ()),
+        *((VALUE, inputs[number]) for number in near[1:]),
+        *(of_film if len(inputs) <= MOST_AT_ONCE else ()),
+    )
+
+
+def weigh(film: "Film", missing: Wanted, part: Callable[[], None], monitor: Monitor) -> None:
+    """Weigh shots side by side, in their order, and tell of it from time to time."""
+    from pemlo.core.threads import in_order  # noqa: PLC0415 - heavy to load
     from pemlo.core.trade.film_options import SideBySide  # noqa: PLC0415 - as above
 
     watch = SideBySide(monitor)
     watch.say(0.0, "Weighing what shots could be")
     told = 0.0
-    for number, (options_input, _) in enumerate(
-        in_order(missing, lambda options_input: film.get(VALUE, options_input, watch))
-    ):
-        watch.say((number + 1) / len(missing), f"Weighed what {options_input.shot.name} could be")
+    for number, _ in enumerate(in_order(missing, lambda one: film.get(*one, watch))):
+        watch.say((number + 1) / len(missing), "Weighing what shots could be")
         # Every part makes the window show a whole film anew: a few a second are enough to see that it goes on.
         if number + 1 < len(missing) and (number == 0 or time.monotonic() - told > PART_S):
             told = time.monotonic()

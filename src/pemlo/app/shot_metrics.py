@@ -23,6 +23,10 @@ class KnowsOptions(Protocol):
         """Return the options of a shot; None while they are not known."""
 
 
+# Values of so many shots are made while somebody waits; what more shots lack is asked for, and shown when it is there.
+MOST_AT_ONCE = 12
+
+
 class ShotMetrics:
     """Numbers of shots, from what is known of the film as it stands."""
 
@@ -40,6 +44,19 @@ class ShotMetrics:
         from pemlo.core.film.choices import NUMBERS  # noqa: PLC0415 - heavy to load
 
         return self._state.film.get(NUMBERS, self._state.film.as_known(shot))
+
+    def of_all(self) -> "dict[str, Numbers]":
+        """Return the numbers of every shot; while those of many are not known, of those of which they are."""
+        if self._state.known is None:
+            return {}
+        from pemlo.core.film.choices import NUMBERS  # noqa: PLC0415 - heavy to load
+
+        film = self._state.film
+        shots = film.project.shots
+        numbers = [film.peek(NUMBERS, film.as_known(shot)) for shot in shots]
+        if numbers.count(None) <= MOST_AT_ONCE:
+            numbers = [now or self.of(shot) for shot, now in zip(shots, numbers, strict=True)]
+        return {shot.name: now for shot, now in zip(shots, numbers, strict=True) if now is not None}
 
     def hours_of(self, shot: Shot) -> "Floats | None":
         """Return the machine-hours of a shot by all draws of the forecast, (N,); None while nothing is known.
@@ -79,10 +96,13 @@ class ShotMetrics:
         return self._state.film.get(SAVING_STEPS, self._state.film.settings_input(shot))
 
     def waterfalls(self) -> "tuple[ShotWaterfall, ...]":
-        """Return the fall of every shot from as asked to its plan."""
+        """Return the fall of every shot from as asked to its plan; none while those of many shots are not known."""
         if self._state.known is None:
             return ()
         from pemlo.core.film.choices import FALL  # noqa: PLC0415 - heavy to load
 
         film = self._state.film
-        return tuple(film.get(FALL, film.settings_input(shot)) for shot in film.project.shots)
+        falls = [film.peek(FALL, given) for given in film.settings_inputs]
+        if falls.count(None) > MOST_AT_ONCE:
+            return ()
+        return tuple(fall or film.get(FALL, given) for fall, given in zip(falls, film.settings_inputs, strict=True))

@@ -127,8 +127,10 @@ def draw_shot(fit: Fit, name: str, at: Floats, seed: int, count: int = DRAWS) ->
     posterior = fit.shots[name]
     along = fit.along(posterior, at, count)
     uneven = np.exp(ALONG_UNEVEN * random.standard_normal((count, 1)))
-    roots = np.stack([_root(covariance) for covariance in along.covariance])
-    own = np.einsum("nlk,nk->nl", roots[along.chosen], random.standard_normal(along.mean.shape))
+    own = random.standard_normal(along.mean.shape)
+    for number, covariance in enumerate(along.covariance):  # a few: which of its readings count
+        rows = along.chosen == number
+        own[rows] = own[rows] @ _root(covariance).T
     # As wide as it may be, the mean of the frames stays where it is: the exponential of a normal lies above its middle.
     variance = np.diagonal(along.covariance, axis1=1, axis2=2)[along.chosen]
     return posterior.theta[:count], along.mean + uneven * own - 0.5 * uneven**2 * variance

@@ -65,7 +65,8 @@ PLAN_OPTIONS = Value("options of a plan", _plan_options)
 
 def _numbers(given: SettingsInput, maker: Maker) -> Numbers:
     fit, draws = _own(given, maker)
-    options = maker.peek(OPTIONS, given.options)  # what is among them need not be worked out again
+    # What is among options need not be worked out again.
+    options = maker.peek(OPTIONS, given.options) or maker.peek(PLAN_OPTIONS, given.options)
     look = None if given.options.look is None else maker.peek(LOOK, given.options.look)
     return numbers_of(given.options.film(), fit, draws, given.shot(), look, options)
 

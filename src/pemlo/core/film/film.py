@@ -188,7 +188,7 @@ class Film(FilmInputs):
         Parameters
         ----------
         looks : bool
-            Also how shots look and what they could be; for that the disk is asked for their pictures.
+            Also how shots look and what a plan may choose; for that the disk is asked for their pictures.
         """
         self.memo.hold(holder, [*self._keys(), *(self._look_keys() if looks else ())])
 
@@ -208,5 +208,6 @@ class Film(FilmInputs):
 
         return [
             *(choices.LOOK.key(given) for given in self.look_inputs.values()),
-            *(choices.OPTIONS.key(given) for given in self.options_inputs.values()),
+            *(choices.PLAN_OPTIONS.key(given) for given in self.options_inputs.values()),
+            *(value.key(given) for given in self.settings_inputs for value in (choices.FALL, choices.NUMBERS)),
         ]

@@ -121,6 +121,11 @@ class FilmInputs:
         """Return what a shot costs and gives as it stands is made from."""
         return SettingsInput(self.options_inputs[shot.name], shot.settings)
 
+    @cached_property
+    def settings_inputs(self) -> tuple[SettingsInput, ...]:
+        """What each shot costs and gives as it stands is made from."""
+        return tuple(self.settings_input(shot) for shot in self.project.shots)
+
     def options_now_input(self, shot: Shot) -> OptionsInput | HeldInput:
         """Return what those options of a shot are made from that leave its pinned levers where they are."""
         return HeldInput(self.settings_input(shot), shot.pins) if shot.pins else self.options_inputs[shot.name]

@@ -322,8 +322,7 @@ def _passing(passing: Passing) -> Passing:
 
 def advice_input(project: Project, fit: FitInput, shot: Shot) -> AdviceInput:
     """Return what it depends on which trial of a shot tells most."""
-    speeds = tuple((machine.name, machine.speed) for machine in project.machines)
-    return AdviceInput(fit, shot_to_advise(shot), project.size_of(shot), speeds)
+    return AdviceInput(fit, shot_to_advise(shot), project.size_of(shot), project.speeds)
 
 
 @narrowing

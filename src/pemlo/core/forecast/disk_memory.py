@@ -62,8 +62,8 @@ def shown_to_fit(project: Project, shot: Shot, settings: ShotSettings) -> float:
     has = {machine.name: machine.memory_gib for machine in project.machines if machine.memory_gib is not None}
     enough = [
         has[trial.machine] / trial.frames_at_once
-        for trial in project.trials
-        if trial.shot == shot.name and trial.machine in has and not trial.left_out and not trial.assumed
+        for trial in project.trials_of(shot.name)
+        if trial.machine in has and not trial.left_out and not trial.assumed
         and trial.region_percent is None and _pixels(trial) >= _AS_LARGE * pixels
     ]  # fmt: skip
     return min(enough, default=float("inf"))
@@ -100,13 +100,12 @@ class _Said:
 
 
 def _said(project: Project, shot: str, field: str) -> _Said | None:
-    rows = [(trial, getattr(trial, field)) for trial in project.trials if getattr(trial, field) is not None]
-    own = [row for row in rows if row[0].shot == shot]
-    if not rows:
+    own = tuple(trial for trial in project.trials_of(shot) if getattr(trial, field) is not None)
+    used = own or project.trials_with(field)
+    if not used:
         return None
-    used = own or rows
-    pixels = [_pixels(trial) for trial, _ in used]
-    return _Said(np.array(pixels), np.array([value for _, value in used]), bool(own))
+    pixels, taken = [_pixels(trial) for trial in used], [getattr(trial, field) for trial in used]
+    return _Said(np.array(pixels), np.array(taken), bool(own))
 
 
 def _read_off(said: _Said | None, pixels: float, *, fixed: bool) -> Interval | None:

@@ -1,6 +1,7 @@
 """What of a film is rendered, in parts that are handed out one after another: passes, denoising, frames again. Pure."""
 
 import math
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -137,14 +138,15 @@ def shots_in_order(project: Project, hours: Mapping[str, float]) -> tuple[str, .
 
 def needs_of(project: Project, jobs: Sequence[Job]) -> tuple[tuple[int, ...], ...]:
     """Return for each job which others must be done before it begins."""
+    of_shot: dict[str, list[int]] = defaultdict(list)
+    for number, job in enumerate(jobs):
+        of_shot[job.shot.name].append(number)
     found = []
     for job in jobs:
         before = project.comes_after(job.shot) if job.shot.after else set()
-        needs = [k for k, other in enumerate(jobs) if other.shot.name in before and other.part != EARLY]
+        needs = sorted(k for name in before for k in of_shot[name] if jobs[k].part != EARLY)
         if job.part == "again":  # it is looked at first
-            needs += [
-                k for k, other in enumerate(jobs) if other.shot is job.shot and other.part in ("final", "denoise")
-            ]
+            needs += [k for k in of_shot[job.shot.name] if jobs[k].part in ("final", "denoise")]
         found.append(tuple(needs))
     return tuple(found)
 

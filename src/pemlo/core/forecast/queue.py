@@ -1,6 +1,6 @@
 """The jobs of a film with draws of what their frames cost, as the farm runs them. NumPy; fast."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -78,12 +78,13 @@ def queue_of(
     costs, parts = _Costs(project, fit, draws, which), kept or Afresh()
     jobs = jobs_of(project) if jobs is None else jobs
     rows: dict[tuple[object, ...], int] = {}
-    row = np.array([rows.setdefault(_key(job, jobs), len(rows)) for job in jobs], np.int64)
-    firsts = [jobs[int(np.flatnonzero(row == number)[0])] for number in range(len(rows))]
+    denoised = {job.shot.name for job in jobs if job.part == "denoise"}
+    row = np.array([rows.setdefault(_key(job, denoised), len(rows)) for job in jobs], np.int64)
+    firsts = [jobs[int(number)] for number in np.unique(row, return_index=True)[1]]
     seconds = []
     ran = None if which is None else which.tobytes()
     for job in firsts:
-        alone = _key(job, jobs)[-1] == "alone"
+        alone = _key(job, denoised)[-1] == "alone"
         of = (job.shot, job.settings, alone, project.size_of(job.shot), ran)
         name = (job.shot.name, job.part, "costs")
         seconds.append(parts.once(name, of, lambda job=job, alone=alone: costs.of(job, alone=alone)))  # type: ignore[misc]
@@ -162,11 +163,14 @@ def bound_to(project: Project, job: Job) -> tuple[str, ...]:
     return job.shot.only_on
 
 
-def _key(job: Job, jobs: Sequence[Job]) -> tuple[object, ...]:
-    """Return what jobs of one row of costs have in common: frames of a shot that are worked out alike."""
+def _key(job: Job, denoised: Collection[str]) -> tuple[object, ...]:
+    """Return what jobs of one row of costs have in common: frames of a shot that are worked out alike.
+
+    Of shots that are denoised in a job of their own, the frames are worked out without it first.
+    """
     if job.part == "denoise":
         return job.shot.name, "denoise"
-    apart = job.part == "final" and any(one.part == "denoise" and one.shot is job.shot for one in jobs)
+    apart = job.part == "final" and job.shot.name in denoised
     return job.shot.name, job.settings, "alone" if apart else "whole"
 
 

@@ -19,6 +19,7 @@ from pemlo.core.farm.simulation import MOST_SLOTS, Work, simulate
 from pemlo.core.forecast.finish import farm_for, hours_done, machine_uses
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.forecast.renting import Rented, rentable_h, rented_first, rented_hours, with_rented
+from pemlo.core.forecast.run_effect import exact_draws
 from pemlo.core.progress import Monitor, PartOfWork, Unwatched
 from pemlo.core.project.hours import ALL_DAY, DAY_MINUTES
 from pemlo.core.project.machine_hours import closed_nights, hours_on, with_hours_on, with_nights
@@ -28,7 +29,8 @@ from pemlo.core.project.project import Project
 Kind = Literal["rent", "machines", "nights", "days"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
 MOST_MACHINES = 256
-SEARCH_DRAWS = 200  # look for about how many; all draws then say which
+# So many look for about how many, fewer of a huge film; all that are run of it then say which.
+SEARCH_DRAWS, LEAST_DRAWS, SEARCH_FRAMES = 200, 20, 2_000_000
 CURVE_STEPS = 8
 
 
@@ -123,8 +125,9 @@ def what_it_takes(
     if not project.machines:
         raise InputError("There is no machine.", "Add one in the brief.")
     watch = monitor or Unwatched()
-    rules, work = rules_of(project, seed), queue_of(project, fit, draws).work
-    few = replace(work, full=work.full[:SEARCH_DRAWS], kept=work.kept[:SEARCH_DRAWS])
+    work = queue_of(project, fit, draws, exact_draws(project, fit, draws)).work
+    rules, fewer = rules_of(project, seed), min(SEARCH_DRAWS, max(LEAST_DRAWS, SEARCH_FRAMES // len(work.frame)))
+    few = replace(work, full=work.full[:fewer], kept=work.kept[:fewer])
 
     def tried(changed: Project, queue: Work, extra: int) -> Step:
         try:

@@ -74,8 +74,7 @@ def marks_of(project: Project, shot: str) -> tuple[Marked, ...]:
 
     Marks without a measured error say nothing of where the ceiling is.
     """
-    look = project.shot(shot).look
-    alike = {one.name for one in project.shots if look and one.look == look}
+    alike = project.same_look(project.shot(shot))
 
     def holds(trial: Trial) -> bool:
         return trial.shot == shot or (trial.mark_for == "look" and trial.shot in alike)

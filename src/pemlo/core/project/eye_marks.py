@@ -248,7 +248,7 @@ def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:
     own = project.shot(shot)
     if not own.marks and not any(trial.mark for trial in project.trials):
         return ()
-    alike = {one.name for one in project.shots if own.look and one.look == own.look}
+    alike = project.same_look(own)
     marks = [
         EyeMark(f"{shot}, {settings_words(mark.settings)}", mark.settings, mark.mark == GOOD, mark.note)
         for mark in own.marks

@@ -41,7 +41,7 @@ def passing_of(project: Project, shot: Shot) -> Passing:
     """Return what passes of a shot, by the marks that hold for it."""
     eye = eye_marks_of(project, shot.name)
     passed = [mark.settings for mark in eye if mark.passed]
-    alike = {one.name for one in project.shots if shot.look and one.look == shot.look}
+    alike = project.same_look(shot)
     for trial in project.trials:
         holds = trial.shot == shot.name or (trial.mark_for == "look" and trial.shot in alike)
         if holds and trial.mark == GOOD and trial.error is not None:

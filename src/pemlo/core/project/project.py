@@ -140,7 +140,7 @@ class Project(Record):
         KeyError
             If there is none.
         """
-        return self._index("shots", lambda: {shot.name: shot for shot in self.shots})[name]
+        return self._index("shots", "_shots_by_name", lambda: {shot.name: shot for shot in self.shots})[name]
 
     def size_of(self, shot: Shot) -> tuple[int, int]:
         """Width and height of the shot's frames at 100 %, px."""
@@ -171,7 +171,7 @@ class Project(Record):
 
     def trials_of(self, name: str) -> tuple[Trial, ...]:
         """Return the trials of a shot, in their order; none for a name that no shot has."""
-        return tuple(self._index("trials", self._by_shot).get(name, ()))
+        return tuple(self._index("trials", "_trials_by_shot", self._by_shot).get(name, ()))
 
     def _by_shot(self) -> dict[str, list[Trial]]:
         found: dict[str, list[Trial]] = {}
@@ -179,15 +179,30 @@ class Project(Record):
             found.setdefault(trial.shot, []).append(trial)
         return found
 
-    def _index(self, field: str, make: Callable[[], I]) -> I:
-        """Return a field by names, made once: every shot of a film looks for its own.
+    def trials_with(self, field: str) -> tuple[Trial, ...]:
+        """Return the trials that say something of a field."""
+        return self._index(
+            "trials", f"_with_{field}", lambda: tuple(one for one in self.trials if getattr(one, field) is not None)
+        )
 
-        A copy with other values in the field takes the index along, and makes its own.
+    @property
+    def speeds(self) -> tuple[tuple[str, float], ...]:
+        """How fast each machine is, by its name."""
+        return self._index("machines", "_speeds", lambda: tuple((one.name, one.speed) for one in self.machines))
+
+    def same_look(self, shot: Shot) -> set[str]:
+        """Return the names of the shots that look like a shot, itself among them; none where no look is said."""
+        return {one.name for one in self.shots if one.look == shot.look} if shot.look else set()
+
+    def _index(self, field: str, name: str, make: Callable[[], I]) -> I:
+        """Return what is looked up in a field, made once: every shot of a film looks for its own.
+
+        A copy with other values in the field takes it along, and makes its own.
         """
         now = self.__dict__[field]
-        made = self.__dict__.get(f"_{field}_index")
+        made = self.__dict__.get(name)
         if made is None or made[0] is not now:
-            made = self.__dict__[f"_{field}_index"] = (now, make())
+            made = self.__dict__[name] = (now, make())
         index: I = made[1]
         return index
 

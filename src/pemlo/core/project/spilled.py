@@ -32,8 +32,10 @@ def spilled_trials(project: Project) -> frozenset[int]:
 
 def spilled_of(project: Project, shot: str) -> tuple[Trial, ...]:
     """Return the trials of a shot that were larger than their machine's memory, as `spilled_trials`."""
-    machines = {machine.name: machine for machine in project.machines if machine.memory_gib is not None}
     trials = project.trials_of(shot)
+    if all(trial.memory_gib is None for trial in trials):
+        return ()
+    machines = {machine.name: machine for machine in project.machines if machine.memory_gib is not None}
     spilled = _spilled_of(trials, machines)
     return tuple(trial for trial in trials if id(trial) in spilled)
 

@@ -1,5 +1,6 @@
 """Paints the run sheet. GUI thread."""
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -22,8 +23,10 @@ if TYPE_CHECKING:
     from pemlo.gui.runsheet.sheet import Sheet
 
 _LABEL_PX = 18  # a run needs so much more than its name to carry it
+_SEQUENCE_PX = 6  # a sequence needs less: its neighbours look otherwise
 _LEAST_LANE = 9.0  # and a lane so much height
 _CROSS = 3.0
+_NARROW = 5.0
 
 
 def paint_sheet(sheet: "Sheet") -> None:
@@ -35,10 +38,11 @@ def paint_sheet(sheet: "Sheet") -> None:
             return
         painter.save()
         painter.setClipRect(sheet.places.inside)
+        looks = looks_of([shot.name for shot in sheet.project.shots])
         for number, row in enumerate(sheet.rows):
             rect = sheet.places.row_rect(number)
             if rect.bottom() > 0 and rect.top() < sheet.height():
-                _paint_row(sheet, painter, row, rect)
+                _paint_row(sheet, painter, row, rect, looks)
         painter.restore()
         _paint_ruler(sheet, painter)
         _paint_spread(sheet, painter)
@@ -49,7 +53,7 @@ def paint_sheet(sheet: "Sheet") -> None:
             painter.drawRect(QRectF(sheet.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
 
-def _paint_row(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRectF) -> None:
+def _paint_row(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRectF, looks: Mapping[str, int]) -> None:
     palette, scale = colours(), sheet.scale
     picked = row.machine == sheet.picked_machine
     _paint_label(painter, row, rect, picked=picked)
@@ -68,9 +72,8 @@ def _paint_row(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRec
         high = rect.height() / max(len(row.slots), 1)
         for lane, slot in enumerate(row.slots):
             gap = 1.0 if high > 5 else 0.0
-            _paint_lane(
-                sheet, painter, row, slot, QRectF(rect.left(), rect.top() + lane * high, rect.width(), high - gap)
-            )
+            place = QRectF(rect.left(), rect.top() + lane * high, rect.width(), high - gap)
+            _paint_lane(sheet, painter, row, slot, place, looks)
     painter.restore()
 
 
@@ -99,27 +102,32 @@ def _paint_label(painter: QPainter, row: "MachineLine", rect: QRectF, *, picked:
     painter.setFont(font(SMALL))
 
 
-def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int, rect: QRectF) -> None:
+def _paint_lane(
+    sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int, rect: QRectF, looks: Mapping[str, int]
+) -> None:
     runs, finish, scale = sheet.runs, sheet.found, sheet.scale
     assert runs is not None
     assert finish is not None
     mine = np.arange(len(runs.slot))[runs.of_slot(slot)]
     mine = mine[(runs.end[mine] > scale.first_h) & (runs.begin[mine] < scale.last_h)]
-    places = looks_of([shot.name for shot in sheet.project.shots]) if sheet.project else {}
-    names = _SequenceNames(painter, rect, grouped=len(set(places.values())) < len(places))
+    names = _SequenceNames(painter, rect, grouped=len(set(looks.values())) < len(looks))
+    bands = _Bands(painter, rect)
     done_px = -1.0
     for run in mine:
         begin, end = float(runs.begin[run]), float(runs.end[run])
         if scale.x(end) <= done_px + 0.3:
             continue  # it lies within a pixel that is painted already
         job = finish.jobs[int(runs.job[run])]
-        number = places.get(job.shot.name, 0)
+        number = looks.get(job.shot.name, 0)
         picked = job.shot.name in sheet.picked_shots
         for open_h, close_h in row.spans or ((begin, end),):
             left, right = scale.x(max(begin, open_h)), scale.x(min(end, close_h))
             if right <= left:
                 continue
             box = QRectF(left, rect.top(), max(right - left, 0.6), rect.height())
+            if bands.take(box, number, alone=picked or job.part != "final"):
+                names.add(job.name, box, number, named=False)
+                continue
             fill(painter, box, number)
             if job.part != "final" and box.height() >= 4:  # a strip of paper along the top tells other passes
                 painter.fillRect(QRectF(box.left(), box.top(), box.width(), 2), colours().raised)
@@ -134,19 +142,48 @@ def _paint_lane(sheet: "Sheet", painter: QPainter, row: "MachineLine", slot: int
         if runs.lost[run]:
             _paint_lost(sheet, painter, int(run), rect)
         done_px = scale.x(end)
+    bands.end()
     names.end()
 
 
-def _paint_name(painter: QPainter, box: QRectF, name: str, number: int) -> bool:
+def _paint_name(painter: QPainter, box: QRectF, name: str, number: int, margin: float = _LABEL_PX) -> bool:
     """Write a name where it has room, and tell whether it had."""
     if box.height() < _LEAST_LANE:
         return False
     width = QFontMetricsF(painter.font()).horizontalAdvance(name)
-    if width + _LABEL_PX > box.width():
+    if width + margin > box.width():
         return False
     painter.setPen(ink_on(number))
-    painter.drawText(box.adjusted(9, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+    painter.drawText(box.adjusted(margin / 2, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
     return True
+
+
+class _Bands:
+    """Paints runs that are too narrow to be told apart, and look alike, as one: of a thousand shots most are."""
+
+    def __init__(self, painter: QPainter, rect: QRectF) -> None:
+        self._painter, self._rect = painter, rect
+        self._left, self._right, self._number = 0.0, -1.0, -1
+
+    def take(self, box: QRectF, number: int, *, alone: bool) -> bool:
+        """Take a run in, if it is narrow; what was taken before is painted unless it goes on."""
+        narrow = not alone and box.width() < _NARROW
+        if narrow and number == self._number and box.left() - self._right < 1:
+            self._right = box.right()
+            return True
+        self.end()
+        if narrow:
+            self._left, self._right, self._number = box.left(), box.right(), number
+        return narrow
+
+    def end(self) -> None:
+        """Paint what was taken in."""
+        if self._right > self._left:
+            band = QRectF(self._left, self._rect.top(), self._right - self._left, self._rect.height())
+            fill(self._painter, band, self._number)
+            if band.width() > _NARROW:
+                self._painter.fillRect(QRectF(band.right() - 1, band.top(), 1, band.height()), colours().raised)
+        self._right, self._number = -1.0, -1
 
 
 class _SequenceNames:
@@ -170,7 +207,7 @@ class _SequenceNames:
         """Write the name of the sequence that ends here."""
         if self._grouped and not self._named and self._name:
             room = QRectF(self._left, self._rect.top(), self._right - self._left, self._rect.height())
-            _paint_name(self._painter, room, self._name, self._number)
+            _paint_name(self._painter, room, self._name, self._number, _SEQUENCE_PX)
         self._named = True
 
 

@@ -280,7 +280,7 @@ class TradePanel(QWidget):
         self.character_heading.show_project(project)
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
         numbers = self.planner.numbers
-        film_hours = sum(now.middle_hours for one in project.shots if (now := numbers.of(one)) is not None)
+        film_hours = float(sum(fall.middle[-1] for fall in numbers.waterfalls()))
         rows = {
             row.lever: row
             for row in presenter.lever_rows(shot, levers, self.planner.numbers.steps_of(shot), film_hours)
@@ -307,9 +307,10 @@ class TradePanel(QWidget):
         self.waterfall.show_bars(presenter.bars(waterfall), available_h)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
+        known = self.planner.numbers.of_all()
         shares = []
         for shot in project.shots:
-            options, now = self.planner.options_of(shot.name), self.planner.numbers.of(shot)
+            options, now = self.planner.plan_options_of(shot.name), known.get(shot.name)
             if options is not None and now is not None:
                 shares.append(presenter.share(options, now))
         return shares
