@@ -8,13 +8,14 @@ import pytest
 from cluster_work import ends_every_worker, ends_its_worker_once
 from film import make_project, make_shot, well_timed
 from pemlo.cli.main import main
-from pemlo.core.cluster import Cluster, address_of
+from pemlo.core.cluster import Cluster, address_of, cluster_of
 from pemlo.core.cost.draws import draw_film
 from pemlo.core.cost.fit import fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.errors import ClusterError
 from pemlo.core.farm.simulation import simulate
 from pemlo.core.farm.spread_runs import SpreadRuns
+from pemlo.core.film.film import Film
 from pemlo.core.forecast.finish import farm_for
 from pemlo.core.forecast.queue import queue_of, rules_of
 from pemlo.core.persistence.document import write_project
@@ -84,6 +85,16 @@ def test_a_cluster_that_is_not_there_is_said(project, tmp_path, capsys, command)
     write_project(project, job)
     assert main([*command, str(job), "--on", "dask://127.0.0.1:9"]) == 2
     assert "No cluster answers at tcp://127.0.0.1:9" in capsys.readouterr().err
+
+
+def test_what_a_cluster_could_not_do_is_asked_for_again(project):
+    """Trouble that belongs to a film is kept with it; that of other machines is over once they are there, or left out."""
+    film = Film(project)
+    film.memo.cluster = Cluster("tcp://127.0.0.1:9")
+    with pytest.raises(ClusterError, match="No cluster answers"):
+        film.run  # noqa: B018 - it is made when it is looked at
+    film.memo.cluster = cluster_of("")
+    assert film.run.probability == 1.0
 
 
 @pytest.mark.parametrize("text", ["tcp://farm:1", "dask://farm", "dask://:8786", "dask://farm:port", ""])

@@ -157,3 +157,17 @@ def test_preferences_are_shown_at_once_and_the_size_of_text_at_the_next_start(qt
     assert row_px() == ROOMY_PX
     set_first_day(99)  # a file of preferences may hold anything
     assert first_day() == 1
+
+
+def test_a_cluster_is_taken_once_it_is_an_address_and_nothing_is_taken_of_what_is_none(qtbot, qapp):
+    taken = []
+    form = PreferencesForm(None, Appearance(), lambda _: None)
+    qtbot.addWidget(form)
+    form.show_cluster("dask://farm:8786", taken.append)
+    form.show()
+    for text in ("farm", "dask://farm:8787", ""):
+        form.cluster.clear()
+        qtbot.keyClicks(form.cluster, text)
+        form.cluster.editingFinished.emit()
+        assert ("is not a cluster" in form.no_cluster.text()) == (text == "farm")
+    assert taken == ["dask://farm:8787", ""]

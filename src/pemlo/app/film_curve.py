@@ -10,8 +10,7 @@ from pemlo.core.progress import Monitor
 from pemlo.core.project.settings import ShotSettings
 
 if TYPE_CHECKING:
-    from pemlo.core.trade.film_frontier import FilmPoint
-    from pemlo.core.trade.options import Options
+    from pemlo.core.trade.film_frontier import FilmFrontier, FilmPoint
 
 FILM = "film frontier"
 
@@ -31,26 +30,30 @@ class FilmCurve(QObject):
         self._jobs, self._planner = jobs, planner
         self._asked_for: object = None
 
-    def _held(self) -> "tuple[Options, ...] | None":
-        """Return what each shot could be as it is held; None while that of one is not known."""
+    def _is_weighed(self) -> bool:
+        """Whether it is known of every shot what a plan may choose."""
         planner = self._planner
-        held = [planner.numbers.held_options(shot) for shot in planner.state.film.project.shots]
-        known = tuple(options for options in held if options is not None)
-        return known if len(known) == len(held) else None
+        return all(planner.plan_options_of(shot.name) is not None for shot in planner.state.film.project.shots)
+
+    @property
+    def _frontier(self) -> "FilmFrontier | None":
+        """Of the film as it stands; None before that is known."""
+        if self._planner.state.known is None or not self._planner.state.pictures_known():
+            return None
+        from pemlo.core.film.choices import FRONTIER  # noqa: PLC0415 - heavy to load
+
+        film = self._planner.state.film
+        return film.peek(FRONTIER, film.frontier_input)
 
     @property
     def points(self) -> "tuple[FilmPoint, ...]":
         """Of the film as it stands; empty before that is known."""
-        if self._held() is None:
-            return ()
-        from pemlo.core.film.choices import FRONTIER  # noqa: PLC0415 - heavy to load
-
-        film = self._planner.state.film
-        return film.peek(FRONTIER, film.frontier_input) or ()
+        frontier = self._frontier
+        return () if frontier is None else frontier.points
 
     def ask(self) -> None:
         """Ask for the frontier, if that of the film as it stands is not known."""
-        if self._held() is None:
+        if not self._is_weighed():
             return
         from pemlo.core.film.choices import FRONTIER  # noqa: PLC0415 - heavy to load
 
@@ -75,5 +78,5 @@ class FilmCurve(QObject):
 
     def settings_of(self, place: int) -> dict[str, ShotSettings]:
         """Return what a plan of the film has for each shot."""
-        chosen, held = self.points[place].chosen, self._held() or ()
-        return {options.shot: options.settings[k] for options, k in zip(held, chosen, strict=True)}
+        frontier = self._frontier
+        return {} if frontier is None else frontier.settings_of(place)

@@ -21,6 +21,7 @@ from pemlo.app.jobs import Jobs
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import LiveForecast
+    from pemlo.core.cluster import Cluster
     from pemlo.core.cost.next_trial import Advice
     from pemlo.core.film.film import Film
     from pemlo.core.film.memo import Memo
@@ -58,6 +59,7 @@ class FilmState(QObject):
         super().__init__()
         self._document, self._written, self._folder = document, written, folder
         self._memo: Memo | None = None
+        self._cluster: Cluster | None = None
         self._learned = updated
         self._film: Film | None = None
         self._before: Film | None = None  # the last edit
@@ -95,10 +97,17 @@ class FilmState(QObject):
             from pemlo.core.film.memo import Memo  # noqa: PLC0415 - as above
 
             self._memo = Memo()
+            self._memo.cluster = self._cluster
             self._memo.never_on(threading.get_ident())
             if self._learned is not None:
                 self._learned.put(self._memo)
         return self._memo
+
+    def work_on(self, cluster: "Cluster | None") -> None:
+        """Let other machines do large work from now on; None for this one alone. The numbers are the same."""
+        self._cluster = cluster
+        if self._memo is not None:
+            self._memo.cluster = cluster
 
     @property
     def current(self) -> bool:

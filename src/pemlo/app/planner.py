@@ -124,9 +124,9 @@ class Planner(QObject):
         if self.state.known is None or not self.state.pictures_known():
             return  # it is asked again when that is known
         film = self.state.film
-        missing = tuple(
-            (value, given) for value, given in wanted(film, self.first) if not film.memo.has(value.key(given))
-        )
+        values = wanted(film, self.first)
+        film.memo.hold(self, [value.key(given) for value, given in values])
+        missing = tuple((value, given) for value, given in values if not film.memo.has(value.key(given)))
         if not missing:
             self._asked_for = ()
             self._jobs.cancel(OPTIONS)

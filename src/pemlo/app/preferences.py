@@ -101,6 +101,15 @@ class Preferences:
     def command_template(self, template: str) -> None:
         self._store.setValue("command template", template)
 
+    @property
+    def cluster(self) -> str:
+        """Where a cluster is that does large work, as the person wrote it; empty for none."""
+        return str(self._store.value("cluster", ""))
+
+    @cluster.setter
+    def cluster(self, place: str) -> None:
+        self._store.setValue("cluster", place)
+
     def _list(self, key: str) -> list[str]:
         # A list of one comes back as its text, and an empty one as nothing.
         found: Any = self._store.value(key, [])

@@ -5,6 +5,8 @@ Chances are counted over about a thousand draws: none of them and all of them ar
 
 import math
 
+_LEAST_SHARE = 0.005
+
 
 def chance_words(probability: float) -> str:
     """Write a chance for a sentence.
@@ -26,6 +28,17 @@ def chance_percent(probability: float) -> str:
     ('89%', 'more than 99%', 'less than 1%')
     """
     return _bounded(probability, "%")
+
+
+def share_percent(share: float) -> str:
+    """Write a share of a whole; a little is never nothing.
+
+    Examples
+    --------
+    >>> share_percent(0.31), share_percent(1.0), share_percent(0.002)
+    ('31%', '100%', 'less than 1%')
+    """
+    return f"{share:.0%}" if share >= _LEAST_SHARE else "less than 1%"
 
 
 def _bounded(probability: float, unit: str) -> str:

@@ -13,8 +13,6 @@ from contextlib import suppress
 from importlib.metadata import version
 from typing import Any, TypeVar
 
-import numpy as np
-
 from pemlo.core.errors import ClusterError
 from pemlo.core.progress import Monitor, Unwatched
 
@@ -51,6 +49,14 @@ def address_of(text: str) -> str:
     if not text.strip().startswith(SCHEME) or not colon or not host or not (port.isdecimal() and len(port) < 6):
         raise ValueError(f"“{text}” is not a cluster; write it like {SCHEME}host:8786")
     return f"tcp://{place}"
+
+
+def cluster_of(text: str) -> "Cluster | None":
+    """Return the cluster that somebody wrote down; None for none, or for what is no address."""
+    try:
+        return Cluster(address_of(text)) if text.strip() else None
+    except ValueError:
+        return None
 
 
 class Cluster:
@@ -107,8 +113,9 @@ class Cluster:
         library: Any = distributed  # it says no types
         with _reached(library, self.address, watch) as client:
             workers = self._workers(client)
-            edges = np.linspace(0, len(items), min(workers * PARTS_A_WORKER, len(items)) + 1).astype(int)
-            parts = [items[first:last] for first, last in itertools.pairwise(edges.tolist())]
+            count = min(workers * PARTS_A_WORKER, len(items))
+            edges = [len(items) * number // count for number in range(count + 1)]
+            parts = [items[first:last] for first, last in itertools.pairwise(edges)]
             done: dict[int, list[R]] = {}
             for _ in range(MOST_ATTEMPTS):
                 if _gathered(library, client, function, parts, shared, done, watch, what):

@@ -31,6 +31,7 @@ from pemlo.app.small_farm import SmallFarm
 from pemlo.app.table_reader import TableReader
 from pemlo.app.trial_queue import TrialQueue
 from pemlo.app.watcher import Watcher
+from pemlo.core.cluster import cluster_of
 from pemlo.core.errors import PemloError
 from pemlo.core.files.written import when_written
 from pemlo.core.progress import Monitor
@@ -94,6 +95,7 @@ class MainWindow(Window):
         self.tables = TableReader(self.jobs, self.report, lambda: self.preferences.column_names)
         self.written = FileFacts(self.jobs, FILES, when_written)
         self.state = FilmState(document, self.jobs, self.written, lambda: base_folder(document.path))
+        self.state.work_on(cluster_of(preferences.cluster))
         self.renderings = TrialQueue(document, self.jobs, lambda: self.state.film)
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)

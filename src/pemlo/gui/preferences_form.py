@@ -3,9 +3,10 @@
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pemlo.app.appearance import FIRST_DAYS, TEXT_PERCENTS, THEMES, Appearance
+from pemlo.core.cluster import cluster_of
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label
 
@@ -33,10 +34,17 @@ class PreferencesForm(QDialog):
             "Week begins on", "In calendars and painted weeks", list(FIRST_DAYS), days[now.first_day]
         )
         self.later = label("", "second", small=True, wrap=True)
+        self.cluster = QLineEdit()
+        self.cluster.setAccessibleName("Cluster")
+        self.cluster.setPlaceholderText("dask://host:8786")
+        self.cluster.setToolTip("Runs and plans of large films go to this Dask cluster; the numbers are the same")
+        self.cluster.editingFinished.connect(self._on_cluster)
+        self.no_cluster = label("", "limit", small=True, wrap=True)
+        self._take_cluster: Callable[[str], None] = lambda _: None
         grid = QGridLayout()
         grid.setHorizontalSpacing(12)
         grid.setVerticalSpacing(8)
-        for row, choice in enumerate((self.text, self.theme, self.density, self.day)):
+        for row, choice in enumerate((self.text, self.theme, self.density, self.day, self.cluster)):
             name = label(choice.accessibleName(), "second")
             name.setBuddy(choice)
             grid.addWidget(name, row, 0)
@@ -46,12 +54,28 @@ class PreferencesForm(QDialog):
         column.setContentsMargins(18, 14, 18, 14)
         column.setSpacing(10)
         column.addLayout(grid)
+        column.addWidget(self.no_cluster)
         column.addWidget(self.later)
         foot = QHBoxLayout()
         foot.addStretch(1)
         foot.addWidget(button("Done", "Close these preferences", self.accept, main=True))
         column.addLayout(foot)
         self.setMinimumWidth(360)
+
+    def show_cluster(self, place: str, take: Callable[[str], None]) -> None:
+        """Show where a cluster is, and who takes another place for it."""
+        self.cluster.setText(place)
+        self._take_cluster = take
+
+    def _on_cluster(self) -> None:
+        """Take a place that can be one, or none; say what is wrong with another."""
+        place = self.cluster.text().strip()
+        wrong = bool(place) and cluster_of(place) is None
+        self.cluster.setProperty("wrong", wrong)
+        self.cluster.style().polish(self.cluster)
+        self.no_cluster.setText(f"“{place[:60]}” is not a cluster; write it like dask://host:8786." if wrong else "")
+        if not wrong:
+            self._take_cluster(place)
 
     def _choice(self, name: str, tip: str, words: list[str], now: str) -> Choice:
         made = Choice(name, tip, words)

@@ -6,6 +6,7 @@ from operator import methodcaller
 from typing import TYPE_CHECKING
 
 from pemlo.app.actions import Action
+from pemlo.core.cluster import cluster_of
 from pemlo.core.errors import InputError
 from pemlo.gui.common.finder import Finder
 from pemlo.gui.common.glossary import show_glossary
@@ -277,7 +278,14 @@ def _stage(window: "Window") -> tuple[Action, ...]:
 def _ask_preferences(window: "Window") -> None:
     from pemlo.gui.preferences_form import PreferencesForm  # noqa: PLC0415 - only when asked for
 
-    PreferencesForm(window, window.preferences.appearance, window.show_appearance).open()
+    form = PreferencesForm(window, window.preferences.appearance, window.show_appearance)
+    form.show_cluster(window.preferences.cluster, partial(_work_on, window))
+    form.open()
+
+
+def _work_on(window: "Window", place: str) -> None:
+    window.preferences.cluster = place
+    window.state.work_on(cluster_of(place))
 
 
 def _view(window: "Window") -> tuple[Action, ...]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pemlo.core.arrays import Floats
+from pemlo.core.chances import share_percent
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, FrameSettings, ShotSettings
 from pemlo.core.trade.best_plan import Plan
@@ -173,7 +174,7 @@ def _look(project: Project, options: Sequence[Options], plan: Plan, ways: Sequen
     others = len(project.shots) - 1
     for_all = f", there and in the {counted(others, 'other')}" if others else ""
     why = (
-        f"Render frame {shot.middle} of {shot.name} with {ways[0].words} and look: that shot has {share:.0%} of the "
-        f"hours. If it passes, mark it good enough{for_all}."
+        f"Render frame {shot.middle} of {shot.name} with {ways[0].words} and look: that shot has "
+        f"{share_percent(share)} of the hours. If it passes, mark it good enough{for_all}."
     )
     return RequiredTest(shot.name, shot.middle, FrameSettings.model_validate(settings.frame_fields()), why)

@@ -19,7 +19,7 @@ from pemlo.core.film.values import DRAWS, FIT, FORECAST, Known, known_of
 from pemlo.core.forecast.needs import shot_hours
 from pemlo.core.pixels.display import Srgb
 from pemlo.core.predict.shot_appearance import ShotAppearance
-from pemlo.core.trade.film_frontier import FilmPoint, film_frontier
+from pemlo.core.trade.film_frontier import FilmFrontier, film_frontier
 from pemlo.core.trade.options import Numbers, Options, holding, numbers_of, options_of, with_present
 from pemlo.core.trade.plan_comparison import PlanRow, compare_plans
 from pemlo.core.trade.plan_weighing import WeighTask, rows_made_here, weigh_task
@@ -171,9 +171,10 @@ PLAN = Value("plan", _plan)
 PLANS = Value("plans", _plans)
 
 
-def _frontier(given: tuple[OptionsInput | HeldInput, ...], maker: Maker) -> tuple[FilmPoint, ...]:
+def _frontier(given: tuple[OptionsInput | HeldInput, ...], maker: Maker) -> FilmFrontier:
     maker.step(0.0, "Finding what hours buy for the film")
-    return film_frontier([options_now(one, maker) for one in given])
+    options = tuple(options_now(one, maker) for one in given)
+    return FilmFrontier(film_frontier(options), options)
 
 
 def options_now(given: OptionsInput | HeldInput, maker: Maker) -> Options:

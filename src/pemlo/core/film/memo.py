@@ -13,7 +13,7 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 
 from pemlo.core.cluster import Cluster
-from pemlo.core.errors import PemloError
+from pemlo.core.errors import ClusterError, PemloError
 from pemlo.core.progress import Cancelled, Monitor, Unwatched
 from pemlo.core.project.record import Record
 
@@ -242,6 +242,8 @@ class Memo:
             try:
                 made = value.make(given, Maker(self, shared))
                 flight.made = _Made(made, None, bytes_of(made))
+            except ClusterError:  # what other machines cannot do now may be done later, or here
+                raise
             except PemloError as error:
                 flight.made = _Made(None, error, 0)
         except Cancelled:

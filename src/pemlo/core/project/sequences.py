@@ -1,10 +1,12 @@
 """Sequences of shots, by their names. Pure."""
 
 from collections.abc import Sequence
+from functools import lru_cache
 
 SEPARATORS = " _./:-"
 
 
+@lru_cache(maxsize=16_384)
 def sequence_of(shot: str) -> str:
     """Return the sequence of a shot: the part of its name before the last separator; empty if there is none.
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pemlo.core.project.settings import ShotSettings
 from pemlo.core.trade.best_plan import Reduced, usable_of
 from pemlo.core.trade.options import Options
 
@@ -31,6 +32,19 @@ class FilmPoint:
     hours: float
     ratio: float
     chosen: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class FilmFrontier:
+    """The points of a film, and of each shot the options among which they choose."""
+
+    points: tuple[FilmPoint, ...]
+    options: tuple[Options, ...]
+
+    def settings_of(self, place: int) -> dict[str, ShotSettings]:
+        """Return what a point has for each shot."""
+        chosen = self.points[place].chosen
+        return {one.shot: one.settings[k] for one, k in zip(self.options, chosen, strict=True)}
 
 
 def film_frontier(options: Sequence[Options], most: int = MOST_POINTS) -> tuple[FilmPoint, ...]:

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from pemlo.core.forecast.verdict import Forecast
 
 MARGIN = 18
+NARROW_PX = 14.0
 HEIGHT, NAMES_PX = 36, 15  # of the strip, and of the line of names over it where shots are too narrow for theirs
 GAP = 2.0
 LEAST_PX = 3.0
@@ -203,6 +204,8 @@ class Strip(QWidget):
                 painter.setBrush(palette.ink if chosen else palette.raised)
                 painter.drawRect(box)
                 self._draw_hours(painter, box, hours[number], most_expensive, chosen=chosen)
+                if width < NARROW_PX:  # neither a name nor a picture has room
+                    continue
                 painter.setFont(bold(SMALL) if chosen else font(SMALL))
                 words = QFontMetricsF(painter.font()).horizontalAdvance(shot.name)
                 room = width - words - 14 - min(box.width() * 0.4, 40.0)

@@ -140,7 +140,7 @@ def ways(project: Project) -> "tuple[tuple[Kind, str], ...]":
 def run_words(finish: "Finish") -> str:
     """Return which run is shown."""
     many = f"{len(finish.hours):,}".replace(",", " ")
-    return f"the middle end of {many} runs. Dots: filling caches; ×: failed frame"
+    return f"run {finish.typical + 1} of {many}, the middle end. Dots: filling caches; ×: failed frame"
 
 
 def reading(project: Project, finish: "Finish", runs: "SlotRuns", run: int, at_h: float) -> str:

@@ -36,6 +36,9 @@ class _StepDot:
     words: str
 
 
+_APART = 0.85  # of the most that it costs
+
+
 class ChanceCurve(Plot):
     """Chance to make it against how many more, and what it costs where machines have a price."""
 
@@ -58,6 +61,7 @@ class ChanceCurve(Plot):
             known = np.array(costs)
             self.add_line(more, known, "money", 1.6, Qt.PenStyle.DotLine, right=True)
             ends = sorted({float(known[0]), float(known[-1])})
+            ends = ends if ends[0] < _APART * ends[-1] else ends[-1:]  # two words at one place cannot be read
             self.set_right(Axis("cost", lambda _low, _high, _size: ends, lambda cost: round_figures(cost, 2)),
                            np.array([0.0, *known]), "money")  # fmt: skip
         self.add_level(wanted, "limit", dashed=True)
