@@ -196,11 +196,8 @@ def what_binds(options: Sequence[Options], plan: Plan, available_h: float) -> st
     hours = np.array([one.middle_hours[k] for one, k in zip(options, plan.chosen, strict=True)])
     most = int(np.argmax(hours))
     share = hours[most] / max(float(hours.sum()), 1e-12)
-    waits = (
-        f" The film waits for shot {options[most].shot}: {share_percent(share)} of the hours."
-        if len(options) > 1
-        else ""
-    )
+    held = f" The film waits for shot {options[most].shot}: {share_percent(share)} of the hours."
+    waits = held if len(options) > 1 else ""
     if plan.missing_hours > 0:
         just = plan.missing_hours < _JUST * plan.needed
         more = "a little more time" if just else f"{machine_hours(plan.missing_hours)} more"

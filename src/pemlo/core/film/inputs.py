@@ -16,6 +16,7 @@ from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.forecast.needs import as_one
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.kept_plans import KeptPlan
+from pemlo.core.project.lookup import speeds
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.narrow import RecordRow, bare, frozen_input, narrowing
@@ -322,7 +323,7 @@ def _passing(passing: Passing) -> Passing:
 
 def advice_input(project: Project, fit: FitInput, shot: Shot) -> AdviceInput:
     """Return what it depends on which trial of a shot tells most."""
-    return AdviceInput(fit, shot_to_advise(shot), project.size_of(shot), project.speeds)
+    return AdviceInput(fit, shot_to_advise(shot), project.size_of(shot), speeds(project))
 
 
 @narrowing

@@ -12,6 +12,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.frame_arrays import rendered_pixels
 from pemlo.core.interval import NINETY, Interval
+from pemlo.core.project.lookup import trials_with
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -101,7 +102,7 @@ class _Said:
 
 def _said(project: Project, shot: str, field: str) -> _Said | None:
     own = tuple(trial for trial in project.trials_of(shot) if getattr(trial, field) is not None)
-    used = own or project.trials_with(field)
+    used = own or trials_with(project, field)
     if not used:
         return None
     pixels, taken = [_pixels(trial) for trial in used], [getattr(trial, field) for trial in used]

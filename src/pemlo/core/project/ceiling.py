@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from pemlo.core.project.lookup import same_look
 from pemlo.core.project.project import Project
 from pemlo.core.project.trials import GOOD, Trial
 
@@ -74,7 +75,7 @@ def marks_of(project: Project, shot: str) -> tuple[Marked, ...]:
 
     Marks without a measured error say nothing of where the ceiling is.
     """
-    alike = project.same_look(project.shot(shot))
+    alike = same_look(project, project.shot(shot))
 
     def holds(trial: Trial) -> bool:
         return trial.shot == shot or (trial.mark_for == "look" and trial.shot in alike)

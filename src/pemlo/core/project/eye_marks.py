@@ -14,6 +14,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from pemlo.core.project.lookup import same_look
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import MOST_SAMPLES, FrameSettings, ShotSettings
 from pemlo.core.project.spelling import settings_words
@@ -248,7 +249,7 @@ def eye_marks_of(project: Project, shot: str) -> tuple[EyeMark, ...]:
     own = project.shot(shot)
     if not own.marks and not any(trial.mark for trial in project.trials):
         return ()
-    alike = project.same_look(own)
+    alike = same_look(project, own)
     marks = [
         EyeMark(f"{shot}, {settings_words(mark.settings)}", mark.settings, mark.mark == GOOD, mark.note)
         for mark in own.marks

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 
 from pemlo.core.project.ceiling import ceiling_of
 from pemlo.core.project.eye_marks import EyeMark, eye_marks_of, passed_at_size
+from pemlo.core.project.lookup import same_look
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import ShotSettings
 from pemlo.core.project.shots import Shot
@@ -41,7 +42,7 @@ def passing_of(project: Project, shot: Shot) -> Passing:
     """Return what passes of a shot, by the marks that hold for it."""
     eye = eye_marks_of(project, shot.name)
     passed = [mark.settings for mark in eye if mark.passed]
-    alike = project.same_look(shot)
+    alike = same_look(project, shot)
     for trial in project.trials:
         holds = trial.shot == shot.name or (trial.mark_for == "look" and trial.shot in alike)
         if holds and trial.mark == GOOD and trial.error is not None:

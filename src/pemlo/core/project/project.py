@@ -1,10 +1,9 @@
 """The whole document, and what holds between its parts. Imports its neighbours only."""
 
 from collections import Counter
-from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from graphlib import CycleError, TopologicalSorter
-from typing import Annotated, Self, TypeVar
+from typing import Annotated, Self
 
 from pydantic import AfterValidator, Field, field_validator, model_validator
 
@@ -12,6 +11,7 @@ from pemlo.core.project.delivery import Delivery, checked_moment
 from pemlo.core.project.edited import EditedFilm
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan
 from pemlo.core.project.launch import LaunchRow, OwnCheck, PictureNeeds
+from pemlo.core.project.lookup import shots_by_name, trials_by_shot
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.names import one_line
@@ -26,7 +26,6 @@ from pemlo.core.project.watching import Watching
 from pemlo.core.project.ways import way_costs
 from pemlo.core.units import HOUR_S
 
-I = TypeVar("I")  # noqa: E741 - an index
 MOST_SHOTS = 5000
 LATEST_H = 24 * 366 * 50.0  # an end later than fifty years is none
 MOST_TRIALS = 20_000
@@ -140,7 +139,7 @@ class Project(Record):
         KeyError
             If there is none.
         """
-        return self._index("shots", "_shots_by_name", lambda: {shot.name: shot for shot in self.shots})[name]
+        return shots_by_name(self)[name]
 
     def size_of(self, shot: Shot) -> tuple[int, int]:
         """Width and height of the shot's frames at 100 %, px."""
@@ -171,40 +170,7 @@ class Project(Record):
 
     def trials_of(self, name: str) -> tuple[Trial, ...]:
         """Return the trials of a shot, in their order; none for a name that no shot has."""
-        return tuple(self._index("trials", "_trials_by_shot", self._by_shot).get(name, ()))
-
-    def _by_shot(self) -> dict[str, list[Trial]]:
-        found: dict[str, list[Trial]] = {}
-        for trial in self.trials:
-            found.setdefault(trial.shot, []).append(trial)
-        return found
-
-    def trials_with(self, field: str) -> tuple[Trial, ...]:
-        """Return the trials that say something of a field."""
-        return self._index(
-            "trials", f"_with_{field}", lambda: tuple(one for one in self.trials if getattr(one, field) is not None)
-        )
-
-    @property
-    def speeds(self) -> tuple[tuple[str, float], ...]:
-        """How fast each machine is, by its name."""
-        return self._index("machines", "_speeds", lambda: tuple((one.name, one.speed) for one in self.machines))
-
-    def same_look(self, shot: Shot) -> set[str]:
-        """Return the names of the shots that look like a shot, itself among them; none where no look is said."""
-        return {one.name for one in self.shots if one.look == shot.look} if shot.look else set()
-
-    def _index(self, field: str, name: str, make: Callable[[], I]) -> I:
-        """Return what is looked up in a field, made once: every shot of a film looks for its own.
-
-        A copy with other values in the field takes it along, and makes its own.
-        """
-        now = self.__dict__[field]
-        made = self.__dict__.get(name)
-        if made is None or made[0] is not now:
-            made = self.__dict__[name] = (now, make())
-        index: I = made[1]
-        return index
+        return tuple(trials_by_shot(self).get(name, ()))
 
     @property
     def counted_trials(self) -> tuple[Trial, ...]:
