@@ -34,7 +34,6 @@ from pemlo.core.project.settings import ALLOWABLE, ShotSettings
 from pemlo.core.project.shots import SettingsMark, Shot
 from pemlo.core.project.trials import BAD, GOOD
 from pemlo.core.project.watching import Watching
-from pemlo.core.trade.film_options import evaluate_film_options
 from pemlo.core.trade.hour_draws import HourDraws
 from pemlo.core.trade.options import options_of
 from pemlo.core.trade.plan_comparison import compare_plans
@@ -282,7 +281,12 @@ class Anew:
         return options_of(plain, *self.known, plain.shot(shot), self.looks().get(shot))
 
     def plan(self, goal):
-        options = evaluate_film_options(self.project, self.known, self.looks())
+        if not self.known[0].known:
+            raise InputError("Nothing was timed yet: no plan can be made.", "Time one frame first.")
+        looks, shots = self.looks(), self.project.shots
+        options = tuple(
+            options_of(self.project, *self.known, shot, looks.get(shot.name), for_plan=True) for shot in shots
+        )
         return plan_film(self.project, options, goal, self.known)
 
     def plans(self):
