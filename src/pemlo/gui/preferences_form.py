@@ -9,6 +9,7 @@ from pemlo.app.appearance import FIRST_DAYS, TEXT_PERCENTS, THEMES, Appearance
 from pemlo.core.cluster import cluster_of
 from pemlo.gui.common.choice import Choice
 from pemlo.gui.common.labels import button, label
+from pemlo.gui.common.plain import set_tip
 
 ROOMY, COMPACT = "roomy", "compact"
 
@@ -37,7 +38,7 @@ class PreferencesForm(QDialog):
         self.cluster = QLineEdit()
         self.cluster.setAccessibleName("Cluster")
         self.cluster.setPlaceholderText("dask://host:8786")
-        self.cluster.setToolTip("Runs and plans of large films go to this Dask cluster; the numbers are the same")
+        set_tip(self.cluster, "Runs and plans of large films go to this Dask cluster; the numbers are the same")
         self.cluster.editingFinished.connect(self._on_cluster)
         self.no_cluster = label("", "limit", small=True, wrap=True)
         self._take_cluster: Callable[[str], None] = lambda _: None
