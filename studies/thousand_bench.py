@@ -1,6 +1,6 @@
 """How the cost of a film grows with it: each part at 10, 100, 1 000 and 3 000 shots, and the law of its growth.
 
-./dev thousand [shots …]     (a quarter of an hour; the last tables of docs/method/benchmarks.md)
+./dev thousand [shots …]     (half an hour; the last tables of docs/method/benchmarks.md)
 
 The films are those of `thousand.py`: machines, trials and frames grow with the shots. The law is the power of the shots
 with which the seconds grow from the last but one film to the last; 1.0 is in proportion, and n log n reads 1.1.
