@@ -331,7 +331,7 @@ def shoot_own_renderer(folder: Path, size: tuple[int, int]) -> None:
     QApplication.processEvents()
     form.grab().save(str(folder / "trials-way-day.png"))
     form.reject()
-    window.renderings.spend(film.render_ways[0], 40.0)
+    window.trial_queue.spend(film.render_ways[0], 40.0)
     loop, timer = QEventLoop(), QTimer()
     timer.timeout.connect(lambda: loop.quit() if enough(window) else None)
     timer.start(50)
@@ -339,7 +339,7 @@ def shoot_own_renderer(folder: Path, size: tuple[int, int]) -> None:
     window.pick(("100",))
     QApplication.processEvents()
     window.grab().save(str(folder / "trials-queue-day.png"))
-    window.renderings.stop()
+    window.trial_queue.stop()
     window.show_theme("Dim")
     wait(window)
     window.trials.queue.table.pick(lambda line: line.row.state == "failed")
@@ -351,9 +351,9 @@ def shoot_own_renderer(folder: Path, size: tuple[int, int]) -> None:
 
 def enough(window: MainWindow) -> bool:
     """Whether the queue shows all that it can: frames that are done and under way, and others after them."""
-    states = [row.state for row in window.renderings.rows]
+    states = [row.state for row in window.trial_queue.rows]
     under_way = "running" in states and "planned" in states
-    return not window.renderings.busy or (under_way and states.count("landed") >= ENOUGH)
+    return not window.trial_queue.busy or (under_way and states.count("landed") >= ENOUGH)
 
 
 def launched(project: Project) -> Project:

@@ -286,7 +286,7 @@ def test_the_first_frame_is_rendered_as_it_is_launched_and_held_against_the_plan
     assert "How a frame of 020 is rendered is not said" in hand.window.problems.words
     hand.window.pick(("010",))
     QTest.mouseClick(hand.panel.checks.render_it, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not hand.window.renderings.waiting, timeout=60_000)
+    qtbot.waitUntil(lambda: not hand.window.trial_queue.waiting, timeout=60_000)
     hand.wait()
     trial = hand.project.trials[-1]
     assert (trial.samples, trial.frame) == (4, 24)

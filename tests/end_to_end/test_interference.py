@@ -207,7 +207,7 @@ def test_the_second_action_comes_before_the_first_has_ended(qtbot, window, tmp_p
     key = first(window)
     then(window, key if key in window.jobs.running else "", tmp_path)
     if any(key.startswith(RENDER) for key in window.jobs.running):
-        window.renderings.forget()
+        window.trial_queue.forget()
     if window.judge.player.playing:
         window.judge.commands.play_or_stop()
     if then is stops and not window.state.current:

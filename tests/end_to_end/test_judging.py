@@ -1,47 +1,20 @@
-"""Judging pictures in the real window: look, measure, mark, go through the ladder, play."""
-
-from pathlib import Path
+"""Judging pictures in the real window: look, measure, play."""
 
 import OpenImageIO as oiio
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
-from PySide6.QtGui import QImage, QWheelEvent
+from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog
-from scipy.ndimage import gaussian_filter
 
-from exr import write_exr
-from film import make_project, make_shot
-from pemlo.core.persistence.document import read_project, write_project
-from pemlo.core.project.edits import add_trials, remove_trials, set_shot
-from pemlo.core.project.eye_marks import size_question
-from pemlo.core.project.trials import BAD, GOOD, Trial
-from pemlo.gui.judge.viewer.picture_row import SHOTS
+from judging import SIZE, choose, colour_at, judge_window, line, near, pick_words, press, write_pictures
 from pemlo.gui.judge.viewer.placement import Mode
-from photographs import gaussian, photograph
-from window import open_window, run_action, settle, without_advice
-
-SIZE = (192, 128)
-
-
-def trial(name, samples, **fields):
-    return Trial(shot="010", frame=10, samples=samples, seconds=2.0 * samples, picture=name, **fields)
+from window import run_action, settle, without_advice
 
 
 @pytest.fixture(scope="module")
 def pictures(tmp_path_factory):
-    """A ladder of one frame, one of it denoised with two seeds, and a short sequence."""
-    folder = tmp_path_factory.mktemp("film")
-    clean = photograph("astronaut", SIZE)
-    for samples in (4, 16, 256):
-        write_exr(folder / f"n{samples}.exr", *gaussian(clean, 24 / samples**0.5, samples))
-    for seed in (1, 2):
-        soft = gaussian_filter(clean, (1.2, 1.2, 0)) + 0.2 * (gaussian(clean, 6, seed)[0] - clean)
-        write_exr(folder / f"d{seed}.exr", soft)
-    for frame in range(1, 7):
-        if frame != 4:
-            write_exr(folder / f"run.{frame:04d}.exr", gaussian(clean, 3, 100 + frame)[0])
-    return folder
+    return write_pictures(tmp_path_factory.mktemp("film"))
 
 
 @pytest.fixture(autouse=True)
@@ -51,39 +24,7 @@ def _quick(monkeypatch):
 
 @pytest.fixture
 def window(qtbot, pictures):
-    project = make_project(
-        shots=(make_shot("010", 48).replace(look="night"), make_shot("020", 50).replace(look="night"))
-    )
-    trials = [trial(f"n{samples}.exr", samples) for samples in (4, 16, 256)]
-    trials += [trial(f"d{seed}.exr", 16, denoise="frame", seed=seed) for seed in (1, 2)]
-    path = pictures / "film.pemlo"
-    write_project(add_trials(project, trials), path)
-    window = open_window(qtbot, read_project(path), path)
-    run_action(window, "judge")
-    settle(qtbot, window)
-    return window
-
-
-def choose(qtbot, window, picker, words):
-    box = getattr(window.judge.row, picker)
-    index = box.findText(f"frame 10, {words}")
-    box.setCurrentIndex(index)
-    box.activated.emit(index)
-    settle(qtbot, window)
-
-
-def press(window, key, qtbot):
-    window.judge.canvas.setFocus()
-    QTest.keyClick(window.judge.canvas, key)
-    settle(qtbot, window)
-
-
-def line(window, name):
-    return next(one.text for one in window.judge.sheet.lines.shown if one.name == name)
-
-
-def colour_at(canvas, x, y):
-    return canvas.grab().toImage().pixelColor(x, y).getRgb()[:3]
+    return judge_window(qtbot, pictures)
 
 
 def test_the_reference_is_the_cleanest_and_numbers_are_measured(qtbot, window):
@@ -103,80 +44,6 @@ def test_denoised_pictures_show_their_softening_and_what_they_are_worth(qtbot, w
     words = window.judge.sheet.worth.text()
     assert "without" in words
     assert "softens the picture" in words
-
-
-def test_marks_set_the_ceiling_and_can_be_undone(qtbot, window):
-    judge = window.judge
-    choose(qtbot, window, "left", "16 samples")
-    press(window, Qt.Key.Key_Y, qtbot)
-    marked = next(one for one in window.document.project.trials if one.mark)
-    assert marked.mark == "good enough"
-    assert f"Accepted up to {marked.error:.1f}" in judge.sheet.ceiling.text()
-    choose(qtbot, window, "left", "4 samples")
-    judge.sheet.note.setText("sparkles in the hair")
-    QTest.mouseClick(judge.sheet.bad, Qt.MouseButton.LeftButton)
-    settle(qtbot, window)
-    assert "refused from" in judge.sheet.ceiling.text()
-    assert any(one.note == "sparkles in the hair" for one in window.document.project.trials)
-    assert window.rail.buttons[2].accessibleDescription() == "limits for 1 of 2"
-    run_action(window, "undo")
-    run_action(window, "undo")
-    settle(qtbot, window)
-    assert "Nothing of 010 is marked" in judge.sheet.ceiling.text()
-
-
-def test_a_smaller_picture_that_passes_is_asked_about_once_and_its_size_only_passes_when_said(qtbot, window):
-    halves = tuple(one.replace(resolution_percent=50, width=960, height=540) for one in window.document.project.trials)
-    window.document.edit("Half the size", lambda project: project.replace(trials=halves))
-    settle(qtbot, window)
-    choose(qtbot, window, "left", "16 samples")
-    press(window, Qt.Key.Key_Y, qtbot)
-    index, marked = next((k, one) for k, one in enumerate(window.document.project.trials) if one.mark)
-    assert not marked.mark_size
-    assert window.problems.words == size_question(window.document.project, marked)
-    window.problems.acts[-1].click()
-    assert window.document.project.trials[index].mark_size
-    assert window.document.history.undo_text() == "Let the size of a trial pass, too"
-    settle(qtbot, window)
-    press(window, Qt.Key.Key_Y, qtbot)
-    assert not window.document.project.trials[index].mark_size, "another mark says nothing of the size"
-    press(window, Qt.Key.Key_N, qtbot)
-    assert window.problems.words == ""
-
-
-def test_a_mark_can_hold_for_all_shots_of_a_look(qtbot, window):
-    judge = window.judge
-    choose(qtbot, window, "left", "16 samples")
-    QTest.mouseClick(judge.sheet.for_look, Qt.MouseButton.LeftButton, pos=QPoint(6, judge.sheet.for_look.height() // 2))
-    assert judge.sheet.for_look.isChecked()
-    judge.commands.mark_good()
-    assert window.rail.buttons[2].accessibleDescription() == "limits for 2 of 2"
-
-
-def test_marks_that_contradict_each_other_are_named(qtbot, window):
-    choose(qtbot, window, "left", "4 samples")
-    window.judge.commands.mark_good()
-    choose(qtbot, window, "left", "16 samples")
-    window.judge.commands.mark_bad()
-    assert "A noisier one was accepted" in window.judge.sheet.contradiction.text()
-
-
-def test_blind_hides_names_and_numbers_until_a_mark_is_set(qtbot, window):
-    judge = window.judge
-    choose(qtbot, window, "left", "4 samples")
-    judge.sheet.blind.setChecked(True)
-    settle(qtbot, window)
-    assert judge.sheet.lines.shown == ()
-    assert not judge.row.left.isEnabled()
-    assert "samples" not in judge.canvas._words["left"]
-    shown = judge.reader.request.left.name
-    judge.commands.mark_good()
-    settle(qtbot, window)
-    assert not judge.sheet.blind.isChecked()
-    marked = next(one for one in window.document.project.trials if one.mark)
-    assert Path(marked.picture).name == shown
-    assert marked.error is not None  # whichever it was
-    assert judge.row.left.isEnabled()
 
 
 def test_ways_of_looking(qtbot, window):
@@ -210,16 +77,6 @@ def test_ways_of_looking(qtbot, window):
     assert colour_at(canvas, *at) != gentle
     QTest.mouseClick(judge.controls.modes[Mode.BESIDE], Qt.MouseButton.LeftButton)
     assert [name for name, _ in canvas.placement.views()] == ["left", "right"]
-
-
-def near(found, wanted, pixels, x, y):
-    """The pixel itself, or one beside it: where a whole picture lies in a widget is a matter of half a pixel."""
-    around = [
-        tuple(int(pixels[y + dy, x + dx] >> shift & 0xFF) for shift in (16, 8, 0))
-        for dy in (-1, 0, 1)
-        for dx in (-1, 0, 1)
-    ]
-    return found in around
 
 
 def test_zoom_keeps_the_place_under_the_cursor_and_pan_is_by_hand(qtbot, window):
@@ -340,12 +197,6 @@ def test_exposure_and_channels(qtbot, window):
     assert ((grey >> 16 & 0xFF) == (grey & 0xFF)).all()
 
 
-def pick_words(qtbot, window, box, words):
-    box.setCurrentText(words)
-    box.activated.emit(box.currentIndex())
-    settle(qtbot, window)
-
-
 def test_the_seat_is_kept_with_the_project_and_changes_what_is_seen(qtbot, window):
     form = window.judge.sheet.conditions
     choose(qtbot, window, "left", "4 samples")
@@ -390,40 +241,6 @@ def test_files_can_be_said_to_hold_codes_and_a_view_can_be_chosen(qtbot, window,
     pick_words(qtbot, window, form.display, "a view…")
     assert "colour configuration" in window.problems.words
     assert form.display.currentText() == "screen / as it is"
-
-
-def test_what_is_missing_is_offered_as_a_trial(qtbot, window):
-    judge = window.judge
-    wanted = []
-    judge.trial_wanted.disconnect()
-    judge.trial_wanted.connect(wanted.append)
-    window.document.edit("scene", lambda project: set_shot(project, "010", extra_columns=(("scene", "stairs"),)))
-    window.document.edit("one seed", lambda project: remove_trials(project, [4]))
-    settle(qtbot, window)
-    choose(qtbot, window, "left", "16 samples, frame")
-    assert line(window, "softening") == "needs another seed"
-    assert judge.sheet.again.isVisible()
-    QTest.mouseClick(judge.sheet.again, Qt.MouseButton.LeftButton)
-    assert (wanted[0].shot, wanted[0].frame, wanted[0].settings.denoise) == ("010", 10, "frame")
-
-
-def test_the_ladder_sheet(qtbot, window, tmp_path, monkeypatch):
-    judge = window.judge
-    press(window, Qt.Key.Key_L, qtbot)
-    sheet = judge.ladder.sheet
-    assert len(sheet.tiles) == 5
-    assert any("reference" in tile.second for tile in sheet.tiles)
-    assert all("levels" in tile.second or "reference" in tile.second for tile in sheet.tiles)
-    out = tmp_path / "sheet.png"
-    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
-    QTest.mouseClick(judge.controls.export, Qt.MouseButton.LeftButton)
-    assert QImage(str(out)).width() == sheet.width()
-    paths = [one.path for one in judge.ladder._of]
-    for number in (0, 3):
-        QTest.mouseClick(sheet, Qt.MouseButton.LeftButton, pos=sheet.rect_of(number).center())
-    settle(qtbot, window)
-    assert judge.canvas.isVisible()
-    assert (judge.pair.left.path, judge.pair.right.path) == (paths[0], paths[3])
 
 
 def test_a_sequence_plays_steps_and_shows_its_flicker(qtbot, window, pictures):
@@ -494,140 +311,3 @@ def test_a_shot_without_pictures_says_what_to_do(qtbot, window):
     assert "Render trials in Trials" in window.judge.empty.text()
     window.judge.commands.mark_good()
     assert window.problems.isVisible()
-
-
-def test_marks_are_kept_in_the_file(qtbot, window, pictures, tmp_path):
-    choose(qtbot, window, "left", "4 samples")
-    window.judge.commands.mark_good()
-    path = tmp_path / "kept.pemlo"
-    write_project(window.document.project, path)
-    kept = next(one for one in read_project(path).trials if one.mark)
-    assert kept.error > 1
-    assert Path(kept.error_against).name == "n256.exr"
-
-
-def test_what_other_settings_would_leave_is_predicted(qtbot, window):
-    judge = window.judge
-    choose(qtbot, window, "left", "16 samples, frame, seed 1")
-    error = float(line(window, "error").split()[0])
-    press(window, Qt.Key.Key_E, qtbot)
-    page = judge.errors
-    assert page.isVisible()
-    assert not judge.canvas.isVisible()
-    page.samples.setText("16")
-    page.denoise.setCurrentText("frame")
-    page.denoise.activated.emit(0)
-    settle(qtbot, window)
-    words = page.words.text()
-    # Both seeds were measured; what is predicted for their own settings lies between the two.
-    assert float(words.split()[1]) == pytest.approx(error, rel=0.03)
-    assert "softening" in words
-    assert "a frame" in words
-    page.samples.setText("64")
-    settle(qtbot, window)
-    assert float(page.words.text().split()[1]) < error
-
-
-def test_the_plot_of_errors_leads_back_to_the_pictures(qtbot, window):
-    judge = window.judge
-    choose(qtbot, window, "left", "16 samples")
-    press(window, Qt.Key.Key_Y, qtbot)
-    press(window, Qt.Key.Key_E, qtbot)
-    page = judge.errors
-    marked = next(one for one in window.document.project.trials if one.mark)
-    assert page.plot is not None
-    page.plot.picked.emit(window.document.project.trials.index(marked))
-    settle(qtbot, window)
-    assert judge.canvas.isVisible()
-    assert judge.pair.left.trial == marked
-
-
-NO_SETTINGS = (
-    *(("threshold", typed, "not a noise threshold") for typed in ("often", "-1", "0", "inf")),
-    ("samples", "", "not a number of samples"),
-    ("samples", "2.5", "samples"),
-    ("samples", "99999999", "samples"),
-    ("percent", "none", "not a percentage"),
-    ("percent", "4000", "resolution"),
-)
-
-
-def test_settings_that_are_none_say_so(qtbot, window):
-    choose(qtbot, window, "left", "16 samples")
-    press(window, Qt.Key.Key_E, qtbot)
-    page = window.judge.errors
-    for name, typed, said in NO_SETTINGS:
-        field = getattr(page, name)
-        before = field.text()
-        field.setText(typed)
-        assert said in page.words.text(), (name, typed)
-        field.setText(before)
-    settle(qtbot, window)
-    assert page.words.text().startswith("Error ")
-
-
-def test_a_file_predicts_nothing_and_says_why(qtbot, window, pictures):
-    judge = window.judge
-    judge.choosing.show_pair(judge.row.take_file(pictures / "run.0001.exr"), None)
-    settle(qtbot, window)
-    press(window, Qt.Key.Key_E, qtbot)
-    assert "no trial" in judge.errors.about.text()
-    assert not judge.errors.words.text()
-
-
-def test_every_shot_and_every_trial_are_marked_where_they_stand(qtbot, window):
-    judge = window.judge
-    press(window, Qt.Key.Key_S, qtbot)
-    page = judge.marking
-    assert page.isVisible()
-    assert not judge.sheet.isVisible()
-    qtbot.waitUntil(lambda: len(page.trials) == 2)
-    assert page.sheet.tiles[1].second == "no picture yet"
-    assert page.sheet.tiles[0].first.startswith("010, frame 10: 256 samples")
-    page.sheet.setFocus()
-    QTest.keyClick(page.sheet, Qt.Key.Key_Y)
-    QTest.keyClick(page.sheet, Qt.Key.Key_Y)  # before the first has settled: the mark is gone again
-    settle(qtbot, window)
-    assert not any(one.mark for one in window.document.project.trials)
-    QTest.keyClick(page.sheet, Qt.Key.Key_Y)
-    settle(qtbot, window)
-    assert window.document.project.trials[2].mark == GOOD
-    assert "good enough" in page.sheet.tiles[0].second
-    press(window, Qt.Key.Key_S, qtbot)  # every trial of the shot
-    qtbot.waitUntil(lambda: len(page.trials) == 5)
-    page.sheet.setFocus()
-    for _ in range(2):
-        QTest.keyClick(page.sheet, Qt.Key.Key_Right)
-    at = page.sheet.at
-    assert at == 2
-    QTest.mouseClick(page.bad, Qt.MouseButton.LeftButton)
-    settle(qtbot, window)
-    marked = page.trials[at].index
-    assert window.document.project.trials[marked].mark == BAD
-    assert page.sheet.at == at, "the frame stays where it stood"
-    QTest.keyClick(page.sheet, Qt.Key.Key_Return)
-    settle(qtbot, window)
-    assert judge.canvas.isVisible()
-    assert judge.sheet.isVisible()
-    assert judge.pair.left.index == marked
-    window.document.history.undo()
-    window.document.history.undo()
-    assert window.document.project.trials[marked].mark == ""
-
-
-def test_a_shot_without_pictures_is_left_for_the_page_of_every_shot_and_back(qtbot, window, tmp_path):
-    judge = window.judge
-    window.pick(("020",))
-    settle(qtbot, window)
-    assert judge.nothing.isVisible()
-    judge.pages.show(SHOTS)
-    judge.show_sheet()
-    qtbot.waitUntil(lambda: len(judge.marking.trials) == 2)
-    assert judge.marking.isVisible()
-    assert judge.marking.sheet.at == 1, "the shot that is picked is framed"
-    judge.marking.sheet.setFocus()
-    QTest.keyClick(judge.marking.sheet, Qt.Key.Key_Left)
-    QTest.keyClick(judge.marking.sheet, Qt.Key.Key_Return)  # 010 has one
-    settle(qtbot, window)
-    assert judge.shot == "010"
-    assert judge.pair.left.path.name == "n256.exr"

@@ -51,7 +51,7 @@ def click(parent, text):
 
 
 def done(qtbot, window, timeout=120_000):
-    qtbot.waitUntil(lambda: not window.renderings.busy, timeout=timeout)
+    qtbot.waitUntil(lambda: not window.trial_queue.busy, timeout=timeout)
     settle(qtbot, window)
 
 
@@ -134,8 +134,8 @@ def test_minutes_with_one_failing_shot_stopped_by_hand(qtbot, tmp_path):
     window.document.edit(
         "Set the deadline", lambda p: p.replace(delivery=p.delivery.replace(deadline="2031-04-21T10:45Z"))
     )
-    window.renderings.spend(way, 10.0)
-    rows = window.renderings
+    window.trial_queue.spend(way, 10.0)
+    rows = window.trial_queue
     qtbot.waitUntil(lambda: len([r for r in rows.rows if r.state == "failed"]) == 2, timeout=90_000)
     qtbot.waitUntil(lambda: not rows.busy or len([r for r in rows.rows if r.state == "landed"]) >= 3, timeout=90_000)
     failed = [row for row in rows.rows if row.state == "failed"]
@@ -158,7 +158,7 @@ def test_a_command_that_came_with_the_project_is_shown_before_it_runs(qtbot, tmp
     assert form.isVisible()
     assert way.command in form.text.toPlainText()
     click(form, "Do not run it")
-    assert not window.renderings.busy
+    assert not window.trial_queue.busy
     window.trials.card.render_it.click()
     click(window.trials.renders.ways.allow_form, "Allow it here")
     done(qtbot, window)
@@ -170,7 +170,7 @@ def test_frames_wait_are_put_first_skipped_and_stopped(qtbot, tmp_path):
     window = opened(qtbot, film(tmp_path, render_ways=(way_that_runs(tmp_path, HANGS),)))
     for frame in (1, 2, 3, 4):
         window.trials.renders.render_one("010", frame, FrameSettings(samples=64))
-    queue, table = window.renderings, window.trials.queue.table
+    queue, table = window.trial_queue, window.trials.queue.table
     assert [row.choice.frame for row in queue.waiting] == [1, 2, 3, 4]
     pick_frame(table, 4)
     click(window.trials.queue, "First")
@@ -195,7 +195,7 @@ def test_what_cannot_be_started_ends_the_queue_with_a_message(qtbot, tmp_path):
         window.trials.renders.render_one("010", frame, FrameSettings(samples=64))
     done(qtbot, window)
     assert "“/nowhere/draw” cannot be started" in window.problems.words
-    assert [row.state for row in window.renderings.rows] == ["failed", "skipped"]
+    assert [row.state for row in window.trial_queue.rows] == ["failed", "skipped"]
 
 
 def test_a_setting_that_the_command_cannot_reach_says_which(qtbot, tmp_path):
@@ -206,7 +206,7 @@ def test_a_setting_that_the_command_cannot_reach_says_which(qtbot, tmp_path):
     window = opened(qtbot, film(tmp_path, render_ways=(way,)))
     window.trials.renders.render_one("010", 5, FrameSettings(samples=16))
     assert "“main” cannot set samples: its command has no field for it." in window.problems.words
-    assert not window.renderings.busy
+    assert not window.trial_queue.busy
 
 
 def test_finished_trials_of_a_killed_program_are_offered(qtbot, tmp_path):
@@ -244,7 +244,7 @@ def test_the_picture_refines_from_the_file_that_is_saved(qtbot, tmp_path):
     window.trials.renders.render_one("010", 5, FrameSettings(samples=64))
     assert window.trials.queue.refining.pixmap().isNull()
     qtbot.waitUntil(lambda: not window.trials.queue.refining.pixmap().isNull(), timeout=20_000)
-    assert window.renderings.busy, "it is shown before the frame is done"
+    assert window.trial_queue.busy, "it is shown before the frame is done"
     done(qtbot, window)
     (trial,) = window.document.project.trials
     assert trial.seconds > 2.4, "and the time is that of the whole frame"
@@ -261,7 +261,7 @@ def test_a_dry_run_of_a_ladder_shows_every_command(qtbot, tmp_path):
     lines = form.commands.toPlainText().splitlines()
     assert len([line for line in lines if "main.py" in line]) == 3
     assert "shot 010, frame 50: 16 samples:" in lines
-    assert not window.renderings.busy
+    assert not window.trial_queue.busy
     form.reject()
 
 

@@ -44,7 +44,7 @@ def test_a_trial_of_the_demo_is_rendered(qtbot):
     qtbot.waitUntil(window.trials.card.render_it.isVisible)
     QTest.mouseClick(window.trials.card.render_it, Qt.MouseButton.LeftButton)
     assert window.trials.queue.waiting.isVisible()
-    qtbot.waitUntil(lambda: not window.renderings.waiting, timeout=240_000)
+    qtbot.waitUntil(lambda: not window.trial_queue.waiting, timeout=240_000)
     settle(qtbot, window)
     (trial,) = window.document.project.trials
     assert trial.seconds > 0

@@ -38,7 +38,7 @@ def film_window(qtbot, tmp_path, project=None, code=ANSWERS):
 
 
 def rendered(qtbot, window, timeout=60_000):
-    qtbot.waitUntil(lambda: not window.renderings.waiting, timeout=timeout)
+    qtbot.waitUntil(lambda: not window.trial_queue.waiting, timeout=timeout)
     settle(qtbot, window)
 
 
@@ -136,12 +136,12 @@ def test_a_part_of_the_frame_counts_as_what_it_is(qtbot, tmp_path):
 def test_wrong_fields_keep_the_form_open_and_say_why(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path)
     assert "is not in shot 010" in in_form(window, lambda form: form.fields["frames"].setText("99"))
-    assert not window.renderings.waiting
+    assert not window.trial_queue.waiting
     assert window.trials.renders.form.isVisible()
     assert not window.trials.renders.form.go.isEnabled()
     window.trials.renders.form.fields["frames"].setText("9")
     window.trials.renders.form.go.click()
-    assert len(window.renderings.waiting) == 1
+    assert len(window.trial_queue.waiting) == 1
     assert not window.trials.renders.form.isVisible()
     rendered(qtbot, window)
 
@@ -238,8 +238,8 @@ def test_the_queue_of_a_closed_window_is_gone(qtbot, tmp_path):
     process = hanging(qtbot, tmp_path)
     window.close()
     assert not process.is_running()
-    assert isinstance(window.renderings, TrialQueue)
-    assert not window.renderings.waiting
+    assert isinstance(window.trial_queue, TrialQueue)
+    assert not window.trial_queue.waiting
 
 
 def test_another_project_forgets_what_was_being_rendered(qtbot, tmp_path):
@@ -252,7 +252,7 @@ def test_another_project_forgets_what_was_being_rendered(qtbot, tmp_path):
     window.dropped.take([str(tmp_path / "other.pemlo")])
     settle(qtbot, window)
     assert window.document.project.shots == other.shots
-    assert not window.renderings.waiting
+    assert not window.trial_queue.waiting
     qtbot.waitUntil(lambda: not process.is_running(), timeout=5_000)
     assert not window.document.project.trials
     assert not window.trials.queue.rendering.isVisibleTo(window)
@@ -261,18 +261,18 @@ def test_another_project_forgets_what_was_being_rendered(qtbot, tmp_path):
 def test_stop_in_the_line_at_the_bottom_stops_the_whole_ladder(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path, code=HANGS)
     in_form(window, lambda form: form.fields["samples"].setText("4, 8, 16"))
-    assert len(window.renderings.waiting) == 3
+    assert len(window.trial_queue.waiting) == 3
     assert "2 more" in window.trials.queue.waiting.text()
     qtbot.waitUntil(
         lambda: [key for key in window.jobs.running if key.startswith(RENDER)] == list(window.jobs.running),
         timeout=20_000,
     )
     window.background._stop.click()
-    assert not window.renderings.waiting
+    assert not window.trial_queue.waiting
     settle(qtbot, window)
     assert not window.document.project.trials
     window.trials.card.render_it.click()
-    assert len(window.renderings.waiting) == 1
+    assert len(window.trial_queue.waiting) == 1
 
 
 def test_the_form_begins_with_the_picked_trial(qtbot, tmp_path):

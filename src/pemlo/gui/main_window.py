@@ -96,7 +96,7 @@ class MainWindow(Window):
         self.written = FileFacts(self.jobs, FILES, when_written)
         self.state = FilmState(document, self.jobs, self.written, lambda: base_folder(document.path))
         self.state.work_on(cluster_of(preferences.cluster))
-        self.renderings = TrialQueue(document, self.jobs, lambda: self.state.film)
+        self.trial_queue = TrialQueue(document, self.jobs, lambda: self.state.film)
         self.recovery = Recovery(document, self.jobs)
         self.watcher, self.farm = Watcher(document, self.jobs, lambda: self.state.film), SmallFarm(self.jobs)
         self.checker = LaunchChecker(document, self.jobs, lambda: self.answer)
@@ -238,7 +238,7 @@ class MainWindow(Window):
 
     def _on_replaced(self) -> None:
         project = self.document.project
-        self.renderings.forget()  # they are of the film that was here before
+        self.trial_queue.forget()  # they are of the film that was here before
         self.jobs.forget_not_done()
         self.written.forget()
         if self.stack.has(JUDGE):
@@ -293,7 +293,7 @@ class MainWindow(Window):
             window_state.keep(self.preferences.windows, (self.trials.columns,), (self.trials.table,))
         if self.stack.has(HAND_OVER):
             window_state.keep(self.preferences.windows, (), (self.handover.launch.table,))
-        self.renderings.stop()
+        self.trial_queue.stop()
         self.rest_plans.close()
         self.farm.stop()
         self.jobs.shut_down()

@@ -102,11 +102,11 @@ def _trials(stages: "Stages") -> "TrialsPanel":
     from pemlo.gui.trials.panel import TrialsPanel  # noqa: PLC0415 - heavy to load and to make
 
     window = stages.window_of
-    made = TrialsPanel(window.document, window.jobs, window.renderings, window.report, window.tables)
+    made = TrialsPanel(window.document, window.jobs, window.trial_queue, window.report, window.tables)
     made.shot_wanted.connect(lambda shot: window.pick((shot,)))
     made.files_wanted.connect(lambda names: window.run(lambda: stages.take_files(names)))
     made.offered.connect(window.problems.tell)
-    window.renderings.refined.connect(made.queue.show_refining)
+    window.trial_queue.refined.connect(made.queue.show_refining)
     window_state.restore(window.preferences.windows, (made.columns,), (made.table,))
     made.show_project(window.document.project, window.answer)
     made.show_advice(window.state.advice)
@@ -176,7 +176,7 @@ def _handover(stages: "Stages") -> "HandoverPanel":
     made.render_wanted.connect(
         lambda shot, frame, settings: window.trials.renders.render_one(shot, frame, settings)  # noqa: PLW0108 - as said
     )
-    window.renderings.landed.connect(lambda found: made.first_frames.on_landed(found))  # noqa: PLW0108 - as above
+    window.trial_queue.landed.connect(lambda found: made.first_frames.on_landed(found))  # noqa: PLW0108 - as above
     return made
 
 

@@ -69,7 +69,7 @@ class Window(QMainWindow):
     written: "FileFacts"
     state: "FilmState"
     recovery: "Recovery"
-    renderings: "TrialQueue"
+    trial_queue: "TrialQueue"
     watcher: "Watcher"
     farm: "SmallFarm"
     tables: "TableReader"

@@ -17,6 +17,7 @@ from pemlo.core.trade.levers import lever_text
 from pemlo.core.trade.options import Options
 from pemlo.core.trade.required_test import RequiredTest
 from pemlo.core.trade.savings import octaves_between
+from pemlo.core.trade.settings_table import FIELDS
 from pemlo.core.units import counted, round_figures
 
 MOST_WAYS, OCTAVES = 3, (0.5, 1.0, 1.5, 2.0, 3.0, 4.0)
@@ -120,11 +121,13 @@ def _fewer_samples(options: Sequence[Options]) -> Kind:
 def _nearest(options: Options, octaves: float, denoise: str | None = None) -> int:
     """Return the option of a shot with so much less sampling, and all else as asked."""
     asked = options.settings[0]
-    wanted = asked if denoise is None else asked.model_copy(update={"denoise": denoise})
     lever = "samples" if asked.noise_threshold is None else "noise_threshold"
+    free = {lever, "min_samples"} if denoise is None else {lever, "min_samples", "denoise"}
+    among = sum(1 << FIELDS.index(name) for name in free)
     best, place = np.inf, 0
-    for k, other in enumerate(options.settings):
-        if other.model_copy(update={lever: getattr(wanted, lever), "min_samples": wanted.min_samples}) != wanted:
+    for k in np.flatnonzero((options.changed_fields(0) & ~among) == 0).tolist():
+        other = options.settings[k]
+        if denoise is not None and other.denoise != denoise:
             continue
         off = abs(octaves_between(lever, asked, other) - octaves)  # type: ignore[arg-type]
         if off < best:
@@ -134,7 +137,7 @@ def _nearest(options: Options, octaves: float, denoise: str | None = None) -> in
 
 def _denoised(options: Sequence[Options]) -> Kind:
     names = [
-        {s.denoise for s in shot_options.settings} - {NO_DENOISE, shot_options.settings[0].denoise}
+        shot_options.settings.values_of("denoise") - {NO_DENOISE, shot_options.settings[0].denoise}
         for shot_options in options
     ]
     common = sorted(set.intersection(*names)) if names else []
@@ -146,7 +149,7 @@ def _denoised(options: Sequence[Options]) -> Kind:
 
 
 def _smaller(options: Sequence[Options]) -> Kind:
-    sizes = sorted({s.resolution_percent for s in options[0].settings}, reverse=True)
+    sizes = sorted(options[0].settings.values_of("resolution_percent"), reverse=True)
     for size in sizes:
         chosen = tuple(_with(shot_options, resolution_percent=size) for shot_options in options)
         if size < options[0].settings[0].resolution_percent and all(chosen):

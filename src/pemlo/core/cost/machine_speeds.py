@@ -107,13 +107,14 @@ def _joined(rows: list[list[Trial]], machines: Container[str], start: str) -> se
 def measured_scaling(project: Project) -> tuple[Scaling, ...]:
     """Return what frames at once are worth on each machine that timed one frame alone and beside others."""
     scalings = []
+    on_machine: dict[str, dict[Hashable, list[Trial]]] = defaultdict(lambda: defaultdict(list))
+    for trial in project.counted_trials:
+        if not trial.assumed and not trial.stopped_by_cap:
+            frame = trial.shot, trial.frame, trial.region_percent, *_settings(trial)
+            on_machine[trial.machine][frame].append(trial)
     for machine in project.machines:
         ratios: list[tuple[int, float]] = []
-        frames: dict[Hashable, list[Trial]] = defaultdict(list)
-        for trial in project.counted_trials:
-            if trial.machine == machine.name and not trial.assumed and not trial.stopped_by_cap:
-                frames[trial.shot, trial.frame, trial.region_percent, *_settings(trial)].append(trial)
-        for trials in frames.values():
+        for trials in on_machine[machine.name].values():
             alone = [one.seconds for one in trials if one.frames_at_once == 1]
             if alone and len(alone) < len(trials):
                 middle = float(np.exp(np.mean(np.log(alone))))

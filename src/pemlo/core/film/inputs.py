@@ -323,7 +323,7 @@ def _passing(passing: Passing) -> Passing:
 
 def advice_input(project: Project, fit: FitInput, shot: Shot) -> AdviceInput:
     """Return what it depends on which trial of a shot tells most."""
-    return AdviceInput(fit, shot_to_advise(shot), project.size_of(shot), speeds(project))
+    return AdviceInput(fit, shot_to_advise(shot), project.size_of(shot), speeds(project.machines))
 
 
 @narrowing

@@ -102,7 +102,7 @@ class _Said:
 
 def _said(project: Project, shot: str, field: str) -> _Said | None:
     own = tuple(trial for trial in project.trials_of(shot) if getattr(trial, field) is not None)
-    used = own or trials_with(project, field)
+    used = own or trials_with(project.trials, field)
     if not used:
         return None
     pixels, taken = [_pixels(trial) for trial in used], [getattr(trial, field) for trial in used]

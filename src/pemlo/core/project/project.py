@@ -11,7 +11,7 @@ from pemlo.core.project.delivery import Delivery, checked_moment
 from pemlo.core.project.edited import EditedFilm
 from pemlo.core.project.kept_plans import KeptCard, KeptPlan
 from pemlo.core.project.launch import LaunchRow, OwnCheck, PictureNeeds
-from pemlo.core.project.lookup import shots_by_name, trials_by_shot
+from pemlo.core.project.lookup import counted, shots_by_name, trials_by_shot
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.names import one_line
@@ -139,7 +139,7 @@ class Project(Record):
         KeyError
             If there is none.
         """
-        return shots_by_name(self)[name]
+        return shots_by_name(self.shots)[name]
 
     def size_of(self, shot: Shot) -> tuple[int, int]:
         """Width and height of the shot's frames at 100 %, px."""
@@ -170,12 +170,12 @@ class Project(Record):
 
     def trials_of(self, name: str) -> tuple[Trial, ...]:
         """Return the trials of a shot, in their order; none for a name that no shot has."""
-        return tuple(trials_by_shot(self).get(name, ()))
+        return tuple(trials_by_shot(self.trials).get(name, ()))
 
     @property
     def counted_trials(self) -> tuple[Trial, ...]:
         """Trials on which forecasts rest: all but those that are left out."""
-        return tuple(trial for trial in self.trials if not trial.left_out)
+        return counted(self.trials)
 
     def cost_factors(self) -> CostFactors:
         """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""

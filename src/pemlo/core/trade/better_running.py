@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pemlo.core.cost.machine_speeds import measured_scaling
+from pemlo.core.cost.machine_speeds import Scaling, measured_scaling
 from pemlo.core.errors import InputError
 from pemlo.core.forecast.best_order import TRIED_DRAWS, TriedOrder, orders_tried
 from pemlo.core.forecast.disk_memory import disk_memory_of, too_small
@@ -75,7 +75,9 @@ def better_running(project: Project, known: Known, monitor: Monitor | None = Non
     Cancelled
         From the monitor.
     """
-    at_once = tuple(found for machine in project.machines if (found := _at_once(project, machine)) is not None)
+    scalings = {scaling.machine: scaling for scaling in measured_scaling(project)}
+    tried = (_at_once(project, machine, scalings.get(machine.name)) for machine in project.machines)
+    at_once = tuple(count for count in tried if count is not None)
     better = BetterRunning(at_once)
     frames = sum(shot.rendered_count(shot.settings) for shot in project.shots)
     if project.running.order != "film" or len(project.shots) < 2 or frames * TRIED_DRAWS > _MOST_RUN:
@@ -99,9 +101,8 @@ def _clearly_better(best: TriedOrder, now: TriedOrder) -> bool:
     return likelier or best.end_h < now.end_h * (1 - _LITTLE)
 
 
-def _at_once(project: Project, machine: Machine) -> tuple[str, int, float] | None:
+def _at_once(project: Project, machine: Machine, timed: Scaling | None) -> tuple[str, int, float] | None:
     """Return the frames in parallel with which a machine was timed to do most, if that is clearly more than now."""
-    timed = next((scaling for scaling in measured_scaling(project) if scaling.machine == machine.name), None)
     if timed is None or machine.contention == ASSUMED_CONTENTION:
         return None
 

@@ -27,6 +27,7 @@ from pemlo.core.predict.shot_appearance import ShotAppearance
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.eye_marks import LARGEST_PERCENT, Verdict, deciding, verdict
 from pemlo.core.project.keeping import stages_kept
+from pemlo.core.project.lookup import counted_values
 from pemlo.core.project.passing import Passing, passing_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE, SPLIT, ShotSettings, split_name
@@ -278,12 +279,12 @@ def levers_of(
     timed = {NO_DENOISE, *fit.denoisers}
     # Where no error is known, nothing is hidden: hours are weighed, and the eye decides.
     seen = {NO_DENOISE, *appearance.error_model.laws} if appearance else timed
-    trials = [trial for trial in project.counted_trials if trial.shot == shot.name]
+    trials = [trial for trial in project.trials_of(shot.name) if not trial.left_out]
     used = {shot.asked.denoise, shot.settings.denoise}
     denoisers = tuple(sorted((timed & seen) | used, key=lambda name: (name != NO_DENOISE, name)))
     thresholds = any(trial.adaptive or trial.noise_shape for trial in trials)
     # A stage that was never kept has a cost that nobody timed.
-    kept = {trial.keep for trial in project.counted_trials} | {(), shot.settings.keep}
+    kept = counted_values(project.trials, "keep") | {(), shot.settings.keep}
     keeps = tuple(keep for keep in stages_kept(shot) if keep in kept)
     largest = max([100.0, shot.asked.resolution_percent, *(trial.resolution_percent for trial in trials)])
     costs = set(fit.cost_factors.switches)
@@ -308,8 +309,8 @@ def timed_settings(project: Project, shot: Shot) -> tuple[ShotSettings, ...]:
     """Return the settings of a shot's trials, as they were timed; the frames that it leaves out are those asked for."""
     timed = (
         trial
-        for trial in project.counted_trials
-        if trial.shot == shot.name and not trial.assumed and trial.region_percent is None
+        for trial in project.trials_of(shot.name)
+        if not (trial.left_out or trial.assumed) and trial.region_percent is None
     )
     found = {tuple(one.frame_fields().items()): one for one in timed if one.resolution_percent <= LARGEST_PERCENT}
     # Every value was checked where it came from.
@@ -328,7 +329,7 @@ def _caps(project: Project, fit: Fit, shot: Shot) -> tuple[float, ...]:
 
 
 def _splits(project: Project, shot: Shot, effects: Collection[str]) -> tuple[tuple[int, ...], ...]:
-    known = {trial.split for trial in project.counted_trials if split_name(trial.split) in effects}
+    known = {split for split in counted_values(project.trials, "split") if split_name(split) in effects}
     return tuple(dict.fromkeys((shot.asked.split, shot.settings.split, *sorted(known))))
 
 

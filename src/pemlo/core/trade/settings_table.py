@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import overload
+from typing import Any, overload
 
 import numpy as np
 import numpy.typing as npt
@@ -68,6 +68,11 @@ class SettingsTable(Sequence[ShotSettings]):
         # Every value was checked where it came from.
         update = {name: table[code] for name, table, code in zip(FIELDS, self.values, codes, strict=True)}
         return self.base.model_copy(update=update)
+
+    def values_of(self, field: str) -> set[Any]:
+        """Return what they have in a field, each once."""
+        number = FIELDS.index(field)
+        return {self.values[number][code] for code in np.unique(self.codes[:, number]).tolist()}
 
     def only(self, places: Iterable[int] | npt.NDArray[np.intp]) -> "SettingsTable":
         """Return some of them."""
