@@ -8,6 +8,7 @@ from film import DUE, START, exact_trial, make_project, make_shot
 from pemlo.core.errors import InputError
 from pemlo.core.project import edits
 from pemlo.core.project.delivery import FRAME_RATES, FRAME_SIZES, Delivery, exact_rate, local_moment, rate_name
+from pemlo.core.project.lookup import MOST_ROWS, SHORT
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.notices import notices
 from pemlo.core.project.project import Project
@@ -151,19 +152,26 @@ def test_start_is_kept_with_its_zone():
     assert make_project().start.isoformat() == START.replace("Z", ":00+00:00")
 
 
-def test_shots_and_trials_are_found_by_name_in_every_copy():
-    """An index belongs to the very values that it was made of: a copy with others has its own."""
-    film = make_project(
-        (make_shot("010"), make_shot("020", 50)), (exact_trial("010", 1, 64), exact_trial("020", 1, 64))
-    )
-    assert (film.shot("020").name, len(film.trials_of("010"))) == ("020", 1)
-    longer = film.model_copy(
-        update={"shots": (make_shot("020", 7),), "trials": (*film.trials, exact_trial("010", 2, 64))}
-    )
-    assert (longer.shot("020").frame_count, len(longer.trials_of("010")), len(film.trials_of("010"))) == (7, 2, 1)
+@pytest.mark.parametrize("count", [2, SHORT + 1, 40])
+def test_shots_and_trials_are_found_by_name_in_every_copy(count):
+    """An index belongs to the very row that it was made of: a copy with others has its own."""
+    names = [f"{number:03d}" for number in range(count)]
+    shots = tuple(make_shot(name, 50) for name in names)
+    film = make_project(shots, tuple(exact_trial(name, 1, 64) for name in names))
+    assert (film.shot("001").name, len(film.trials_of("000"))) == ("001", 1)
+    trials = (*film.trials, exact_trial("000", 2, 64).replace(left_out="slow"))
+    longer = film.model_copy(update={"shots": (*shots[:-1], make_shot("new", 7)), "trials": trials})
+    assert (longer.shot("new").frame_count, len(longer.trials_of("000")), len(film.trials_of("000"))) == (7, 2, 1)
+    assert (len(longer.trials), len(longer.counted_trials)) == (count + 1, count)
     with pytest.raises(KeyError):
-        longer.shot("010")
-    assert film.trials_of("030") == ()
-    anew = make_project((make_shot("010"), make_shot("020", 50)), film.trials)
-    assert anew == film, "what was looked up is no part of it"
-    assert "index" not in film.model_dump_json()
+        longer.shot(names[-1])
+    assert film.trials_of("none") == ()
+
+
+def test_rows_that_come_and_go_never_have_the_index_of_another():
+    for number in range(5 * MOST_ROWS):
+        names = [f"{number}_{place}" for place in range(SHORT + 2)]
+        film = make_project(tuple(make_shot(name) for name in names))
+        assert [film.shot(name).name for name in names] == names
+        with pytest.raises(KeyError):
+            film.shot(f"{number - 1}_0")
