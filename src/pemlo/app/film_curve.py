@@ -33,7 +33,7 @@ class FilmCurve(QObject):
     def _is_weighed(self) -> bool:
         """Whether it is known of every shot what a plan may choose."""
         planner = self._planner
-        return all(planner.plan_options_of(shot.name) is not None for shot in planner.state.film.project.shots)
+        return None not in planner.plan_options()
 
     @property
     def _frontier(self) -> "FilmFrontier | None":

@@ -41,11 +41,14 @@ class FilmForecast(FittedFilm):
     ----------
     finish : Finish or None
         Once every frame of it was run; `not_run` says why it cannot be.
+    first : bool
+        Whether it is a first answer, from few draws, while the rest is worked out.
     """
 
     forecast: "Forecast"
     finish: "Finish | None" = None
     not_run: str = ""
+    first: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +100,14 @@ def known_of(fitted_film: FittedFilm) -> FilmForecast | None:
         return FilmForecast(film, fitted_film.fit, fitted_film.draws, exact, film.peek(values.RUN, run), not_run)
     quick = film.peek(values.QUICK_FORECAST, run) or film.peek(values.FIRST_FORECAST, run)
     return None if quick is None else FilmForecast(film, fitted_film.fit, fitted_film.draws, quick)
+
+
+def first_known(film: "Film") -> FilmForecast | None:
+    """Return the first answer of a film whose fit takes long; None where there is none. Only looks."""
+    from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
+
+    found = film.peek(values.FIRST_ANSWER, film.run_input)
+    return None if found is None else FilmForecast(film, found.fit, found.draws, found.forecast, first=True)
 
 
 def telling_shots(film: "Film", forecast: "Forecast") -> "list[Shot]":

@@ -15,9 +15,10 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
-from pemlo.app.film_known import FilmForecast, FittedFilm, UpdatedFilm, advice_known, fitted, known_of
+from pemlo.app.film_known import FilmForecast, FittedFilm, UpdatedFilm, advice_known, first_known, fitted, known_of
 from pemlo.app.film_work import FilmWork
 from pemlo.app.jobs import Jobs
+from pemlo.core.progress import Monitor
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import LiveForecast
@@ -26,6 +27,9 @@ if TYPE_CHECKING:
     from pemlo.core.film.film import Film
     from pemlo.core.film.memo import Memo
     from pemlo.words.film_verdict import FilmVerdict
+
+
+HOLD = "hold"
 
 
 class FilmState(QObject):
@@ -47,6 +51,7 @@ class FilmState(QObject):
     """
 
     changed = Signal()
+    _first = Signal()
 
     def __init__(
         self,
@@ -57,7 +62,7 @@ class FilmState(QObject):
         updated: "UpdatedFilm | None" = None,
     ) -> None:
         super().__init__()
-        self._document, self._written, self._folder = document, written, folder
+        self._document, self._jobs, self._written, self._folder = document, jobs, written, folder
         self._memo: Memo | None = None
         self._cluster: Cluster | None = None
         self._learned = updated
@@ -65,13 +70,14 @@ class FilmState(QObject):
         self._before: Film | None = None  # the last edit
         self._seen: Film | None = None
         self.live_forecast: LiveForecast | None = None
-        self._held: Film | None = None
         self._fitted: FittedFilm | None = None
         self.answer: FilmForecast | None = None
         self._advice: tuple[Advice, ...] = ()
-        self._telling = self._looked_at = False
+        self._telling = self._looked_at = self._looks_held = False
         self._pictures: tuple[object, Path | None, list[Path]] = None, None, []
-        self.work = FilmWork(self, jobs, self, advises=updated is None)  # where frames come in nobody asks for trials
+        # Where frames come in nobody asks for trials.
+        self.work = FilmWork(self, jobs, self, self._first.emit, advises=updated is None)
+        self._first.connect(self._on_first)
         document.changed.connect(self._on_changed)
         document.replaced.connect(self._on_replaced)
         written.changed.connect(self._on_written)
@@ -112,7 +118,7 @@ class FilmState(QObject):
     @property
     def current(self) -> bool:
         """Whether there is a forecast of the film as it stands."""
-        return self.answer is not None and self.answer.film is self._film
+        return self.answer is not None and self.answer.film is self._film and not self.answer.first
 
     @property
     def rests(self) -> bool:
@@ -137,13 +143,27 @@ class FilmState(QObject):
             return None
         from pemlo.words.film_verdict import film_verdict  # noqa: PLC0415 - heavy to load
 
-        trials = answer.fit.timed_trials
-        return film_verdict(answer.project, answer.forecast, answer.finish, trials, self.live_forecast)
+        trials, first = answer.fit.timed_trials, answer.first
+        return film_verdict(answer.project, answer.forecast, answer.finish, trials, self.live_forecast, first=first)
 
     def hold(self) -> None:
-        """Let what is made of the film as it stands stay; the disk is asked for no picture that nobody wants."""
-        self.film.hold(self, looks=self._looked_at)
-        self._held = self.film if self._looked_at else None
+        """Let what is made of the film as it stands stay; the disk is asked for no picture that nobody wants.
+
+        What the last film held stays until then: it is almost the same.
+        """
+        film = self.film
+        self._looks_held = looks = self._looked_at
+
+        def work(monitor: Monitor) -> None:
+            keys = film.keys(looks=looks)
+            monitor.step(1.0, "")  # what a newer film holds is not let go of again
+            film.memo.hold(self, keys)
+
+        self._jobs.submit(HOLD, "Keeping what is known", work, lambda _: None, waited_for=True, quiet=True)
+
+    def hold_now(self, film: "Film") -> None:
+        """Let what is made of a state of the film stay; on any thread."""
+        film.hold(self, looks=self._looked_at)
 
     def pictures_known(self) -> bool:
         """Whether it is known which of the film's pictures there are; what is not is asked for."""
@@ -163,7 +183,7 @@ class FilmState(QObject):
     def ask_for_pictures(self) -> None:
         """Have the disk asked again, after a while, when the film's pictures were written."""
         if self.pictures_known():
-            if self._held is not self.film:
+            if not self._looks_held:
                 self.hold()  # from now on also what shots could be
             for path in self._pictures[2]:
                 self._written.of(path)
@@ -173,10 +193,11 @@ class FilmState(QObject):
         self.ask()
 
     def _on_replaced(self) -> None:
+        self._jobs.cancel(HOLD)
         if self._memo is not None:
             self._memo.let_go(self)
         self._film = self._before = self._fitted = self.answer = self.live_forecast = None
-        self._looked_at = False
+        self._looked_at = self._looks_held = False
 
     def _on_written(self) -> None:
         """Know the film with the pictures that there are now; times and hours stay as they are."""
@@ -193,6 +214,13 @@ class FilmState(QObject):
         if forecast is not None:
             self.answer = forecast
         return forecast is not None
+
+    def _on_first(self) -> None:
+        """Show a first answer, unless more is known already."""
+        found = None if self.current else first_known(self.film)
+        if found is not None:
+            self.answer = found
+            self.tell()
 
     def tell(self) -> None:
         """Say, once in this turn, that something is new."""

@@ -3,11 +3,12 @@
 Lives on the GUI thread; the work runs in jobs, and what it makes is in the film's memo then.
 """
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Protocol
 
 from PySide6.QtCore import QObject, QTimer
 
-from pemlo.app.film_known import telling_shots
+from pemlo.app.film_known import fitted, telling_shots
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 
@@ -31,7 +32,10 @@ class KnowsFilm(Protocol):
         """The film as it stands."""
 
     def hold(self) -> None:
-        """Let what is made of it stay."""
+        """Let what is made of it stay, from some time on."""
+
+    def hold_now(self, film: "Film") -> None:
+        """Let what is made of a state of it stay; on any thread."""
 
     def look_up(self) -> bool:
         """Look up what is known of it; whether there is a forecast."""
@@ -49,17 +53,21 @@ class FilmWork:
     jobs : Jobs
     timers : QObject
         That its timer goes with.
+    on_first : callable
+        Told, on any thread, once a first answer is there of a film whose fit takes long.
     advises : bool
         Whether it is worked out which trial to run next.
     """
 
-    def __init__(self, state: KnowsFilm, jobs: Jobs, timers: QObject, *, advises: bool) -> None:
-        self._state, self._jobs, self._advises = state, jobs, advises
+    def __init__(
+        self, state: KnowsFilm, jobs: Jobs, timers: QObject, on_first: Callable[[], None], *, advises: bool
+    ) -> None:
+        self._state, self._jobs, self._on_first, self._advises = state, jobs, on_first, advises
         self._runs = False  # before the first run what runs is not loaded, or not even compiled
         self._rest = QTimer(timers)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
-        self._rest.timeout.connect(self._run)
+        self._rest.timeout.connect(self._on_rest)
 
     @property
     def waits(self) -> bool:
@@ -71,17 +79,24 @@ class FilmWork:
         state = self._state
         self._jobs.cancel(RUN)
         self._rest.stop()
-        state.hold()
         if state.look_up():
             self._jobs.cancel(FORECAST)
             self._go_on()
             return
         self._jobs.cancel(ADVICE)
         film, runs = state.film, self._runs
+        film.memo.hold(self, film.forecast_keys())
+
+        def work(monitor: Monitor) -> None:
+            # What the last state of the film holds is almost the same, until rest; but fits and draws are large.
+            if fitted(film) is None:
+                state.hold_now(film)
+            _forecast(film, monitor, self._on_first, runs=runs)
+
         self._jobs.submit(
             FORECAST,
             "Forecasting",
-            lambda monitor: _forecast(film, monitor, runs=runs),
+            work,
             lambda _: self._on_forecast(),
             waited_for=True,
             again=self.ask,
@@ -94,15 +109,20 @@ class FilmWork:
 
     def _go_on(self) -> None:
         """Ask for what a forecast leaves open: a run of every frame, and which trial to run next."""
-        from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
-
-        film, answer = self._state.film, self._state.answer
-        assert answer is not None
-        if film.peek(values.FORECAST, film.run_input) is None and values.can_be_run(answer.forecast):
-            self._rest.start()
+        self._rest.start()
         if self._advises:
             self._ask_advice()
         self._state.tell()
+
+    def _on_rest(self) -> None:
+        """Hold what is known, and run every frame if that was not done."""
+        from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
+
+        self._state.hold()
+        film, answer = self._state.film, self._state.answer
+        assert answer is not None
+        if film.peek(values.FORECAST, film.run_input) is None and values.can_be_run(answer.forecast):
+            self._run()
 
     def _run(self) -> None:
         """Run every frame of the film as it stands."""
@@ -139,9 +159,12 @@ class FilmWork:
         self._jobs.submit(ADVICE, text, work, lambda _: self._state.tell(), again=self._ask_advice)
 
 
-def _forecast(film: "Film", monitor: Monitor, *, runs: bool) -> None:
+def _forecast(film: "Film", monitor: Monitor, on_first: Callable[[], None], *, runs: bool) -> None:
     from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
 
+    if values.is_large(film.fit_input) and film.peek(values.FIT, film.fit_input) is None:
+        film.get(values.FIRST_ANSWER, film.run_input, monitor)
+        on_first()
     # What is shown is made of all three: any of them may have given way while the others stayed.
     film.get(values.FIT, film.fit_input, monitor)
     for shot in film.run_input.shots:

@@ -90,13 +90,14 @@ class Planner(QObject):
 
         return self.state.film.peek(VALUE, self.state.film.options_inputs[shot])
 
-    def plan_options_of(self, shot: str) -> "Options | None":
-        """Return what a plan may choose of a shot, as asked first; None while that is not known."""
-        if self.state.known is None or shot not in self.state.film.options_inputs or not self.state.pictures_known():
-            return None
+    def plan_options(self) -> "list[Options | None]":
+        """Return what a plan may choose of each shot, as asked first; None of those of which that is not known."""
+        film = self.state.film
+        if self.state.known is None or not self.state.pictures_known():
+            return [None] * len(film.project.shots)
         from pemlo.core.film.choices import PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
 
-        return self.state.film.peek(PLAN_OPTIONS, self.state.film.options_inputs[shot])
+        return film.peek_all(PLAN_OPTIONS, film.options_inputs.values())
 
     def appearance_of(self, shot: str) -> "ShotAppearance | None":
         """Return how a shot looks, if that is known of its pictures as they are."""
@@ -156,9 +157,11 @@ class Planner(QObject):
 
     def hours_left(self) -> float:
         """Return the machine-hours that the plan leaves with the chance asked for; below 0 where it needs more."""
-        draws = [shot_waterfall.hours[-1] for shot_waterfall in self.numbers.waterfalls()]
+        from pemlo.core.trade.waterfall import sum_of  # noqa: PLC0415 - heavy to load
+
+        hours = sum_of(shot_waterfall.hours[-1] for shot_waterfall in self.numbers.waterfalls())
         confidence = self.state.film.project.delivery.confidence
-        return self.hours_available_of() - (float(np.quantile(np.sum(draws, axis=0), confidence)) if draws else 0.0)
+        return self.hours_available_of() - float(np.quantile(hours, confidence))
 
     def hours_available_of(self) -> float:
         """Return the machine-hours before the deadline that the film can use, as its last forecast says."""
@@ -240,11 +243,13 @@ def weigh(film: "Film", missing: Wanted, part: Callable[[], None], monitor: Moni
 
     watch = SideBySide(monitor)
     watch.say(0.0, "Weighing what shots could be")
-    told = 0.0
+    told = time.monotonic()
     for number, _ in enumerate(in_order(missing, lambda one: film.get(*one, watch))):
         watch.say((number + 1) / len(missing), "Weighing what shots could be")
         # Every part makes the window show a whole film anew: a few a second are enough to see that it goes on.
-        if number + 1 < len(missing) and (number == 0 or time.monotonic() - told > PART_S):
+        if number + 1 < len(missing) and (
+            time.monotonic() - told > PART_S or (number == 0 and len(missing) > MOST_AT_ONCE)
+        ):
             told = time.monotonic()
             part()
 

@@ -3,6 +3,7 @@
 Everything follows from what each shot could be in a few milliseconds.
 """
 
+import operator
 from typing import TYPE_CHECKING, Protocol
 
 from pemlo.app.film_state import FilmState
@@ -10,10 +11,11 @@ from pemlo.core.project.shots import Shot
 
 if TYPE_CHECKING:
     from pemlo.core.arrays import Floats
+    from pemlo.core.film.film import Film
     from pemlo.core.trade.options import Numbers, Options
     from pemlo.core.trade.prices import LeverStep
     from pemlo.core.trade.savings import SavingStep
-    from pemlo.core.trade.waterfall import ShotWaterfall
+    from pemlo.core.trade.waterfall import ShotWaterfall, Waterfall
 
 
 class KnowsOptions(Protocol):
@@ -32,6 +34,11 @@ class ShotMetrics:
 
     def __init__(self, state: FilmState, options: KnowsOptions) -> None:
         self._state, self._options = state, options
+
+        self._film_fall: tuple[tuple[ShotWaterfall, ...], Waterfall | None] = (), None
+        # Once all are known of a film they are looked up no more: of a thousand shots that takes a while.
+        self._falls: tuple[Film | None, tuple[ShotWaterfall, ...]] = None, ()
+        self._numbers: tuple[Film | None, dict[str, Numbers]] = None, {}
 
     def _is_known(self, shot: str) -> bool:
         fitted_film = self._state.known
@@ -52,11 +59,17 @@ class ShotMetrics:
         from pemlo.core.film.choices import NUMBERS  # noqa: PLC0415 - heavy to load
 
         film = self._state.film
+        if self._numbers[0] is film:
+            return self._numbers[1]
         shots = film.project.shots
-        numbers = [film.peek(NUMBERS, film.as_known(shot)) for shot in shots]
+        inputs = [film.as_known(shot) for shot in shots]
+        numbers = film.peek_all(NUMBERS, inputs)
         if numbers.count(None) <= MOST_AT_ONCE:
             numbers = [now or self.of(shot) for shot, now in zip(shots, numbers, strict=True)]
-        return {shot.name: now for shot, now in zip(shots, numbers, strict=True) if now is not None}
+        known = {shot.name: now for shot, now in zip(shots, numbers, strict=True) if now is not None}
+        if len(known) == len(shots) and all(map(operator.is_, inputs, film.settings_inputs)):
+            self._numbers = film, known
+        return known
 
     def hours_of(self, shot: Shot) -> "Floats | None":
         """Return the machine-hours of a shot by all draws of the forecast, (N,); None while nothing is known.
@@ -102,7 +115,21 @@ class ShotMetrics:
         from pemlo.core.film.choices import FALL  # noqa: PLC0415 - heavy to load
 
         film = self._state.film
-        falls = [film.peek(FALL, given) for given in film.settings_inputs]
-        if falls.count(None) > MOST_AT_ONCE:
-            return ()
-        return tuple(fall or film.get(FALL, given) for fall, given in zip(falls, film.settings_inputs, strict=True))
+        if self._falls[0] is not film:
+            falls = film.peek_all(FALL, film.settings_inputs)
+            if falls.count(None) > MOST_AT_ONCE:
+                return ()
+            made = (fall or film.get(FALL, given) for fall, given in zip(falls, film.settings_inputs, strict=True))
+            self._falls = film, tuple(made)
+        return self._falls[1]
+
+    def film_waterfall(self) -> "Waterfall":
+        """Return the fall of the film, of the shots of which it is known."""
+        falls = self.waterfalls()
+        fall = self._film_fall[1]
+        if fall is None or self._film_fall[0] is not falls:
+            from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
+
+            fall = film_waterfall(falls)
+            self._film_fall = falls, fall
+        return fall

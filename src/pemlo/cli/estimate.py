@@ -13,6 +13,7 @@ from pemlo.cli.csv_output import as_csv
 from pemlo.cli.json_values import POINTS, points
 from pemlo.cli.opened import open_possible
 from pemlo.core.cost.posterior import Disagreement
+from pemlo.core.film.values import FIRST_ANSWER, FirstAnswer, is_large
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.interval import Interval
 from pemlo.core.project.notices import notices
@@ -21,6 +22,7 @@ from pemlo.core.project.reframing import SHAPES, only_reframed, reframed_words
 from pemlo.core.units import HOUR_S, format_duration, format_interval, listed, round_figures
 from pemlo.words.disagreements import disagreement_words, disagreements_said
 from pemlo.words.doubts import doubts
+from pemlo.words.film_verdict import first_rests_on
 from pemlo.words.unknowns import unknowns
 from pemlo.words.verdicts import gone_start_words, headline, say_moment, verdict
 
@@ -47,7 +49,10 @@ def run(args: argparse.Namespace) -> int:
         size = film.project.delivery.width, film.project.delivery.height
         print(f"Reframed as {reframed_words(size, args.reframed)}", file=sys.stderr)
         film = film.with_project(only_reframed(film.project, args.reframed))
-    project, forecast = film.project, film.forecast
+    project = film.project
+    if is_large(film.fit_input):
+        print(first_words(project, film.get(FIRST_ANSWER, film.run_input)), file=sys.stderr, flush=True)
+    forecast = film.forecast
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):
         print(notice, file=sys.stderr)
@@ -56,6 +61,17 @@ def run(args: argparse.Namespace) -> int:
     else:
         print(json.dumps(as_json(project, forecast), indent=1) if args.json else as_text(project, forecast))
     return 0
+
+
+def first_words(project: Project, first: FirstAnswer) -> str:
+    """Return a first answer in a sentence or two."""
+    found = first.forecast
+    rests_on = first_rests_on(len(first.fit.film), first.fit.timed_trials)
+    words = [f"{rests_on}: {_text(found.hours)} machine-hours"]
+    if found.finish is not None:
+        early, middle, late = (say_moment(moment, project) for moment in found.finish)
+        words.append(f"done {middle} ({early} to {late})")
+    return f"{', '.join(words)}. Fitting from all draws and running every frame …"
 
 
 def as_json(project: Project, forecast: Forecast) -> dict[str, Any]:

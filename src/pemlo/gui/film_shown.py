@@ -29,11 +29,14 @@ class FilmShown:
         """Show the film as it stands with what is known of it."""
         window = self._window
         self._shown = self._known_now()
+        answer = window.answer
         if window.state.current:
             self.show_verdict()
+        elif answer is not None and answer.first:
+            self.show_verdict()
+            window.tape.mark_stale()
         else:
             window.tape.mark_stale()
-            answer = window.answer
             window.strip.show_project(window.document.project, None if answer is None else answer.forecast)
         self.show(window.stack.currentIndex())
         if window.stack.has(TRIALS):

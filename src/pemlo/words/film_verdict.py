@@ -113,7 +113,13 @@ class FilmVerdict:
 
 
 def film_verdict(
-    project: Project, forecast: Forecast, finish: Finish | None, trials: int, live_forecast: LiveForecast | None = None
+    project: Project,
+    forecast: Forecast,
+    finish: Finish | None,
+    trials: int,
+    live_forecast: LiveForecast | None = None,
+    *,
+    first: bool = False,
 ) -> FilmVerdict:
     """Return the verdict of a film.
 
@@ -128,6 +134,8 @@ def film_verdict(
         From how many the forecast is.
     live_forecast : LiveForecast, optional
         What frames that are in tell; of other shots than the project's it says nothing.
+    first : bool
+        Whether the forecast is a first answer, from few draws.
     """
     if (
         live_forecast is not None
@@ -143,11 +151,18 @@ def film_verdict(
             live_forecast.snapshot.now / HOUR_S,
         )
     said = headline(project, forecast), detail(project, forecast)
-    return FilmVerdict(project, forecast, *said, _plan_rests_on(finish, trials))
+    rest = first_rests_on(len(forecast.finish_h), trials) if first else _plan_rests_on(finish, trials)
+    return FilmVerdict(project, forecast, *said, rest)
 
 
 def _shots(project: Project) -> list[str]:
     return [shot.name for shot in project.shots]
+
+
+def first_rests_on(draws: int, trials: int) -> str:
+    """Return what a first answer rests on."""
+    made_from = f"{counted(draws, 'draw')} and {counted(trials, 'trial')}"
+    return f"First answer from {made_from}, by hours poured into the machines"
 
 
 def _plan_rests_on(finish: Finish | None, trials: int) -> str:

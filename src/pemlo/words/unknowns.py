@@ -1,5 +1,7 @@
 """What the trials of a shot do not tell, said in words. Pure."""
 
+from pemlo.core.project.machines import Machine
+from pemlo.core.project.narrow import bare, narrowing
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import NO_DENOISE
 from pemlo.core.project.shots import Shot
@@ -14,6 +16,14 @@ MOST_SIZES = 3  # that are named
 
 def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
     """Return what is only assumed of a shot because no trial shows it, weightiest first; empty if all was seen."""
+    return _unknowns(shot, project.trials, project.machines, project.size_of(shot))
+
+
+@narrowing  # of a shot that is what it was, it is not found out again after every edit elsewhere
+def _unknowns(
+    shot: Shot, every: tuple[Trial, ...], machines: tuple[Machine, ...], size: tuple[int, int]
+) -> tuple[str, ...]:
+    project = bare(Project, trials=every, machines=machines)
     counted = tuple(trial for trial in project.trials_of(shot.name) if not trial.left_out)
     trials = tuple(trial for trial in counted if not trial.assumed)
     guessed = tuple(
@@ -46,7 +56,7 @@ def unknowns(project: Project, shot: Shot) -> tuple[str, ...]:
             f"All trials are of frame {trials[0].frame}: how cost runs along the shot is assumed. One near "
             "the start or end replaces that."
         )
-    sizes = _other_sizes(project, trials, shot)
+    sizes = _other_sizes(size, trials, shot)
     if sizes:
         found.append(sizes)
     elif len(trials) > 1 and not _reached(trials, shot):
@@ -77,9 +87,9 @@ def _spilled(project: Project, shot: Shot) -> tuple[str, ...]:
     )
 
 
-def _other_sizes(project: Project, trials: tuple[Trial, ...], shot: Shot) -> str:
+def _other_sizes(size: tuple[int, int], trials: tuple[Trial, ...], shot: Shot) -> str:
     """Return from which sizes a shot's cost is taken, where none was timed at that of its plan; else empty."""
-    planned = rendered_size(project.size_of(shot), shot.settings.resolution_percent)
+    planned = rendered_size(size, shot.settings.resolution_percent)
     timed = sorted({(trial.width or 0, trial.height or 0) for trial in trials}, key=lambda size: size[0] * size[1])
     if planned in timed:
         return ""

@@ -6,6 +6,7 @@ from scipy.optimize import minimize
 
 from beliefs import log_likelihood
 from film import exact_seconds, exact_trial, make_project, make_shot, well_timed
+from pemlo.core.cost.batches import make_batches
 from pemlo.core.cost.curves import trial_fits
 from pemlo.core.cost.draws import draw_film, draw_frame
 from pemlo.core.cost.fit import fit
@@ -51,7 +52,8 @@ def test_nothing_better_is_found_by_scipy(trials):
     table = prior_table(
         project.cost_factors(), noise_centre(fit_input(project)), asked_work(fit_input(project), set(found))
     )
-    optimum = Optimum(table, list(found.values()), RepeatBelief(REPEAT_SD, REPEAT_SPREAD))
+    batches = make_batches([*found.values()])
+    optimum = Optimum(table, batches, len(found), RepeatBelief(REPEAT_SD, REPEAT_SPREAD))
     optimum.run(Unwatched())
     assert optimum.settled
     seen, spread = found["010"], optimum.spread

@@ -63,7 +63,7 @@ class Chains:
     theta: Floats
 
 
-def run_chains(
+def begin_chains(
     table: PriorTable,
     spread: Spread,
     batches: Sequence[Batch],
@@ -71,9 +71,8 @@ def run_chains(
     best: Floats,
     film_covariance: Floats,
     seed: int,
-    monitor: Monitor,
-) -> Chains:
-    """Draw parameters of the timed shots and of the film's mean.
+) -> "Walk":
+    """Return chains of the timed shots and of the film's mean where they begin: solved for near the trials.
 
     Parameters
     ----------
@@ -88,7 +87,11 @@ def run_chains(
     seed : int
         >= 0.
     """
-    walk = _Walk(table, spread, batches, likelihoods, best, film_covariance, np.random.default_rng([seed, 1]))
+    return Walk(table, spread, batches, likelihoods, best, film_covariance, np.random.default_rng([seed, 1]))
+
+
+def run_chains(walk: "Walk", monitor: Monitor) -> Chains:
+    """Draw parameters of the timed shots and of the film's mean; the chains go on from where they stand."""
     films, thetas = [], []
     count, burn_in, stride = walk.pace
     sweeps = burn_in + stride * (DRAWS // count - 1) + 1
@@ -110,7 +113,7 @@ def draw_film_mean(table: PriorTable, count: int, seed: int) -> Floats:
     return table.mean + random.standard_normal((count, table.size)) @ np.linalg.cholesky(table.covariance).T
 
 
-class _Walk:
+class Walk:
     """Chains of all shots as they stand.
 
     Attributes

@@ -11,8 +11,9 @@ from pemlo.core.arrays import Floats
 from pemlo.core.cost.along import places
 from pemlo.core.cost.draws import ShotDraws, mean_of
 from pemlo.core.cost.frame_arrays import frames_of
-from pemlo.core.cost.posterior import Fit
+from pemlo.core.cost.posterior import Fit, ShotPosterior, along_shot
 from pemlo.core.interval import NINETY
+from pemlo.core.project.narrow import narrowing
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import FrameSettings
 from pemlo.core.project.shots import Shot
@@ -86,12 +87,17 @@ def trial_fits(fit: Fit, shot: str) -> dict[int, TrialFit]:
 
     A trial with stage times is judged by all of them together, and looks inlier if every one of them does.
     """
-    readings = fit.shots[shot].readings
+    return _trial_fits(fit.shots[shot], fit.spread.along_sd, fit.spread.along_length)
+
+
+@narrowing  # asked for by several who judge trials
+def _trial_fits(posterior: ShotPosterior, along_sd: float, along_length: float) -> dict[int, TrialFit]:
+    readings = posterior.readings
     if readings is None:
         return {}
     timed = readings.seen.timed
     took = np.exp(readings.seen.value)
-    along = fit.along(fit.shots[shot], readings.seen.place).mean
+    along = along_shot(posterior, readings.seen.place, along_sd, along_length).mean
     miss = readings.residual - along
     predicted = took / np.exp(miss)
     typical = np.median(took / np.exp(readings.residual), axis=0)

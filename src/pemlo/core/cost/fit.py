@@ -6,19 +6,21 @@ sought and the widths learned (`optimum.py`), then everything that the readings 
 shot that was never timed gets the film's mean and the full width of shots about it.
 """
 
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from copy import deepcopy
+from dataclasses import dataclass, replace
 from zlib import crc32
 
 import numpy as np
 
 from pemlo.core.arrays import Floats
 from pemlo.core.cost.agreement import disagreements
-from pemlo.core.cost.batches import residuals_of_draws
-from pemlo.core.cost.chains import draw_film_mean, run_chains
+from pemlo.core.cost.batches import Batch, make_batches, residuals_of_draws
+from pemlo.core.cost.chains import Walk, begin_chains, draw_film_mean, run_chains
 from pemlo.core.cost.fit_input import FitInput, FitShot
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.frame_model import frame_seconds, log_values
-from pemlo.core.cost.observations import Observations, asked_work, noise_centre, observations
+from pemlo.core.cost.observations import Observations, asked_work, is_bound, is_time, noise_centre, observations
 from pemlo.core.cost.optimum import Optimum
 from pemlo.core.cost.outliers import weighs_choices
 from pemlo.core.cost.pairs import switch_widths
@@ -30,7 +32,64 @@ from pemlo.core.progress import Monitor, Unwatched
 ROUND_TO = 10  # decimals of a log time, far below what any clock tells
 
 
-def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
+@dataclass(frozen=True)
+class BegunFit:
+    """A fit whose most probable parameters are known, and whose chains stand where they begin.
+
+    Attributes
+    ----------
+    found : mapping of shot name to Observations
+        Of the shots that were timed.
+    table : PriorTable
+    shift : (D,) ndarray
+        By how much parameters lie over those of the readings as they were fitted, log.
+    optimum : Optimum
+    walk : Walk or None
+        None where nothing was timed.
+    """
+
+    found: Mapping[str, Observations]
+    table: PriorTable
+    shift: Floats
+    optimum: Optimum
+    walk: Walk | None
+
+
+def begin_fit(given: FitInput, monitor: Monitor | None = None) -> BegunFit:
+    """Find the most probable parameters of every shot, and where draws about them begin; as `fit`."""
+    found = observations(given)
+    table = prior_table(given.cost_factors, noise_centre(given), asked_work(given, set(found)), switch_widths(given))
+    batches = make_batches([*found.values()])
+    level = _level(table, batches)
+    optimum = Optimum(table, [_brought_to(level, batch) for batch in batches], len(found), repeat_belief(given))
+    optimum.run(monitor or Unwatched())
+    shift = np.asarray(level * table.timed, dtype=np.float64)
+    walk = None
+    if found:
+        walk = begin_chains(
+            *(table, optimum.spread, optimum.batches, optimum.likelihoods, optimum.theta, optimum.film.covariance),
+            given.seed,
+        )
+    return BegunFit(found, table, shift, optimum, walk)
+
+
+def first_fit(given: FitInput, begun: BegunFit) -> Fit:
+    """Return what can be said of a fit that was begun: a hundred or two draws, of where the chains stand now.
+
+    These starts are near what the chains draw in the end [1]_, and a tenth of the work. Whether trials agree is not
+    asked yet.
+
+    References
+    ----------
+    .. [1] As those of `chains.py`: randomize, then optimize.
+    """
+    walk = begun.walk
+    if walk is None:
+        return fit(given, begun=begun)
+    return _fit_of(given, begun, walk.film, walk.theta)
+
+
+def fit(given: FitInput, monitor: Monitor | None = None, begun: BegunFit | None = None) -> Fit:
     """Fit the cost of every shot of a film to its trials.
 
     Parameters
@@ -39,6 +98,8 @@ def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
         Any number of shots, timed or not. The same seed gives the same draws.
     monitor : Monitor, optional
         Hears of progress; may stop the work.
+    begun : BegunFit, optional
+        Of the same; stays as it is.
 
     Returns
     -------
@@ -46,49 +107,48 @@ def fit(given: FitInput, monitor: Monitor | None = None) -> Fit:
         With no trial at all, only what was believed before (`known` is False).
     """
     watched = monitor or Unwatched()
-    found = observations(given)
-    table = prior_table(given.cost_factors, noise_centre(given), asked_work(given, set(found)), switch_widths(given))
-    level = _level(table, list(found.values()))
-    readings = [_brought_to(level, seen) for seen in found.values()]
-    optimum = Optimum(table, readings, repeat_belief(given))
-    optimum.run(watched)
-    shift = np.asarray(level * table.timed, dtype=np.float64)
-    if readings:
-        chains = run_chains(
-            *(table, optimum.spread, optimum.batches, optimum.likelihoods, optimum.theta, optimum.film.covariance),
-            given.seed,
-            watched,
-        )
-        film = chains.film + shift
-        posteriors = _posteriors(optimum, chains.theta, list(found.values()), shift, given.seed)
+    start = begun or begin_fit(given, watched)
+    if start.walk is None:
+        film, theta = draw_film_mean(start.table, DRAWS, given.seed), np.zeros((0, DRAWS, start.table.size))
     else:
-        film, posteriors = draw_film_mean(table, DRAWS, given.seed), []
-    timed = dict(zip(found, posteriors, strict=True))
-    made = Fit(
+        chains = run_chains(start.walk if begun is None else deepcopy(start.walk), watched)
+        film, theta = chains.film, chains.theta
+    made = _fit_of(given, start, film, theta)
+    return replace(made, disagreements=disagreements(made, given))
+
+
+def _fit_of(given: FitInput, begun: BegunFit, film: Floats, theta: Floats) -> Fit:
+    """Return a fit from draws of the film's mean, (N, D), and of each timed shot, (S, N, D)."""
+    optimum, shift, seen = begun.optimum, begun.shift, list(begun.found.values())
+    film = film + shift
+    posteriors = _posteriors(optimum, theta, seen, shift, given.seed) if seen else []
+    timed = dict(zip(begun.found, posteriors, strict=True))
+    return Fit(
         given.cost_factors,
         film,
         optimum.spread,
         {shot.name: timed.get(shot.name) or _untimed(optimum, film, shift, shot, given) for shot in given.shots},
-        len({int(number) for seen in found.values() for number in seen.trial}),
+        len({int(number) for one in seen for number in one.trial}),
         optimum.settled,
     )
-    return replace(made, disagreements=disagreements(made, given))
 
 
-def _brought_to(level: float, seen: Observations) -> Observations:
+def _brought_to(level: float, batch: Batch) -> Batch:
     """Return readings with their times relative to a level: the same numbers whatever the unit of time is."""
-    return replace(
-        seen, value=np.asarray(np.round(seen.value - level * (seen.timed | seen.bounds), ROUND_TO), dtype=np.float64)
-    )
+    of_time = is_time(batch.mask) | is_bound(batch.mask)
+    return replace(batch, value=np.asarray(np.round(batch.value - level * of_time, ROUND_TO), dtype=np.float64))
 
 
-def _level(table: PriorTable, readings: list[Observations]) -> float:
+def _level(table: PriorTable, batches: Sequence[Batch]) -> float:
     """Return by how much readings lie over what the table expects, log: so the unit of time decides nothing."""
-    offs = [
-        np.median((seen.value - log_values(table.mean, seen.frames, seen.mask))[seen.timed])
-        for seen in readings
-        if seen.timed.any()
-    ]
+    offs: list[float] = []
+    for batch in batches:
+        timed = batch.valid & is_time(batch.mask)
+        if timed.any():
+            over = batch.value - log_values(table.mean, batch.frames, batch.mask)
+            ordered, count = np.sort(np.where(timed, over, np.inf), axis=1), timed.sum(axis=1)
+            rows = np.flatnonzero(count)
+            offs += (0.5 * (ordered[rows, (count[rows] - 1) // 2] + ordered[rows, count[rows] // 2])).tolist()
     return float(np.median(offs)) if offs else 0.0
 
 

@@ -131,10 +131,11 @@ def observations(given: FitInput) -> dict[str, Observations]:
         by_shot.setdefault(trial.shot, []).append((index, trial))
     for timed in by_shot.values():
         timed.sort(key=_in_order)  # so that the order in which they were typed decides nothing, to the last bit
+    machines = given.machine
     return {
         shot.name: _of_shot(
             by_shot[shot.name],
-            given.machine,
+            machines,
             (shot.first, shot.last),
             shot.size,
             given.cost_factors,

@@ -17,8 +17,8 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats
-from pemlo.core.cost.batches import Batch, linearise, make_batches, residuals
-from pemlo.core.cost.observations import Observations, is_time
+from pemlo.core.cost.batches import Batch, linearise, residuals
+from pemlo.core.cost.observations import is_time
 from pemlo.core.cost.outliers import Likelihood, make_likelihood, weighs_choices
 from pemlo.core.cost.posterior import Spread
 from pemlo.core.cost.priors import (
@@ -68,21 +68,21 @@ class Optimum:
         Whether the rounds came to rest.
     """
 
-    def __init__(self, table: PriorTable, readings: list[Observations], repeats: RepeatBelief) -> None:
+    def __init__(self, table: PriorTable, batches: list[Batch], shots: int, repeats: RepeatBelief) -> None:
         self._table = table
         self.timed = table.timed
         self._precision = np.linalg.inv(table.covariance)
         self._repeats = repeats
-        self.batches = make_batches(readings)
+        self.batches = batches
         self.spread = Spread(table.shot_sd, ALONG_SD, ALONG_LENGTH, repeats.sd)
-        self.theta = _at_the_level_of_readings(table, len(readings), self.batches)
+        self.theta = _at_the_level_of_readings(table, shots, self.batches)
         self.film = FilmMean(table.mean, table.covariance)
         self._inliers = [None if weighs_choices(batch) else np.ones(batch.value.shape) for batch in self.batches]
-        self._damping = np.full(len(readings), FIRST_DAMPING)
+        self._damping = np.full(shots, FIRST_DAMPING)
         self.likelihoods: list[Likelihood] = []
         self._promise = np.inf  # by how much the next step should better the objective, nats
         self._quiet, self._reached = 0, np.inf
-        self.settled = not readings
+        self.settled = not shots
 
     def run(self, monitor: Monitor) -> None:
         """Go round until nothing moves; and once more from the start where outliers may have been called too soon."""

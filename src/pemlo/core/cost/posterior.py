@@ -174,21 +174,28 @@ class Fit:
 
     def along(self, shot: ShotPosterior, places: Floats, count: int | None = None) -> AlongShot:
         """Return the process along a shot at L places, for its first `count` draws (all unless given)."""
-        own = matern32(places, places, self.spread.along_sd, self.spread.along_length)
-        draws = shot.theta[:count]
-        if shot.readings is None:
-            return AlongShot(np.zeros((len(draws), len(places))), np.zeros(len(draws), dtype=np.intp), own[None])
-        seen = shot.readings.seen
-        process = matern32(places, seen.place, self.spread.along_sd, self.spread.along_length) * seen.timed
-        # One frame that was timed is one frame: nothing says that the others are cheaper, or dearer.
-        one_frame = len(np.unique(seen.place[seen.timed])) == 1
-        followed = self.spread.along_sd**2 * np.broadcast_to(seen.timed, process.shape) if one_frame else process
-        chosen = shot.readings.chosen[: len(draws)]
-        used, again = np.unique(chosen, return_inverse=True)
-        pull = process @ shot.readings.weight[used]
-        towards = followed @ shot.readings.weight[used]
-        mean = np.empty((len(draws), len(places)))
-        for number in range(len(used)):
-            rows = again == number
-            mean[rows] = shot.readings.residual[: len(draws)][rows] @ towards[number].T
-        return AlongShot(mean, again, own - pull @ process.T)
+        return along_shot(shot, places, self.spread.along_sd, self.spread.along_length, count)
+
+
+def along_shot(
+    shot: ShotPosterior, places: Floats, along_sd: float, along_length: float, count: int | None = None
+) -> AlongShot:
+    """Return the process along a shot, of such a width and length; as `Fit.along`."""
+    own = matern32(places, places, along_sd, along_length)
+    draws = shot.theta[:count]
+    if shot.readings is None:
+        return AlongShot(np.zeros((len(draws), len(places))), np.zeros(len(draws), dtype=np.intp), own[None])
+    seen = shot.readings.seen
+    process = matern32(places, seen.place, along_sd, along_length) * seen.timed
+    # One frame that was timed is one frame: nothing says that the others are cheaper, or dearer.
+    one_frame = len(np.unique(seen.place[seen.timed])) == 1
+    followed = along_sd**2 * np.broadcast_to(seen.timed, process.shape) if one_frame else process
+    chosen = shot.readings.chosen[: len(draws)]
+    used, again = np.unique(chosen, return_inverse=True)
+    pull = process @ shot.readings.weight[used]
+    towards = followed @ shot.readings.weight[used]
+    mean = np.empty((len(draws), len(places)))
+    for number in range(len(used)):
+        rows = again == number
+        mean[rows] = shot.readings.residual[: len(draws)][rows] @ towards[number].T
+    return AlongShot(mean, again, own - pull @ process.T)

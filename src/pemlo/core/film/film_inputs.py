@@ -21,6 +21,7 @@ from pemlo.core.film.inputs import (
     look_trials,
     options_inputs,
     run_input,
+    settings_input,
 )
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
@@ -119,7 +120,7 @@ class FilmInputs:
 
     def settings_input(self, shot: Shot) -> SettingsInput:
         """Return what a shot costs and gives as it stands is made from."""
-        return SettingsInput(self.options_inputs[shot.name], shot.settings)
+        return settings_input(shot, self.options_inputs[shot.name])
 
     @cached_property
     def settings_inputs(self) -> tuple[SettingsInput, ...]:

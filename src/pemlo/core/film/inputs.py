@@ -9,14 +9,14 @@ from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from pemlo.core.cost.draws import DrawnShot, drawn_shot
 from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.forecast.needs import as_one
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.kept_plans import KeptPlan
-from pemlo.core.project.lookup import speeds
+from pemlo.core.project.lookup import looked_up, speeds
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.narrow import RecordRow, bare, frozen_input, narrowing
@@ -223,9 +223,14 @@ def shot_to_run(shot: Shot) -> Shot:
 
 
 @narrowing
-def shot_to_weigh(shot: Shot, *, held: bool) -> Shot:
-    """Return a shot as its options know it, with its plan and pinned levers only where these are held."""
-    at_rest = {} if held else {"plan": None, "pins": ()}
+def shot_to_weigh(shot: Shot) -> Shot:
+    """Return a shot as its options know it."""
+    return shot_to_weigh_held(shot).model_copy(update={"plan": None, "pins": ()})
+
+
+@narrowing
+def shot_to_weigh_held(shot: Shot) -> Shot:
+    """Return a shot as its options know it where its plan and pinned levers are held."""
     return shot.model_copy(
         update={
             "fps": None,
@@ -241,7 +246,6 @@ def shot_to_weigh(shot: Shot, *, held: bool) -> Shot:
             "cameras": (),
             "approval": "waiting",
             "extra_columns": (),
-            **at_rest,
         }
     )
 
@@ -300,12 +304,14 @@ def options_inputs(
     """
     # Marks are few, and hold for shots of the same look: they are sought among the trials that have one.
     marked = project.model_copy(update={"trials": tuple(trial for trial in project.trials if trial.mark)})
-    machine, share = as_one(project.machines), project.delivery.retake_share
+    machine = looked_up(project.machines, "as one", lambda: as_one(project.machines))
+    share = project.delivery.retake_share
+    made = _held_options_input if held else _options_input
     likes = passing_by_likes(project) if marked.trials or any(shot.marks for shot in project.shots) else {}
     return {
-        shot.name: OptionsInput(
+        shot.name: made(
+            shot,
             fit,
-            shot_to_weigh(shot, held=held),
             project.size_of(shot),
             machine,
             share,
@@ -316,8 +322,29 @@ def options_inputs(
     }
 
 
+# Of a shot that is what it was, what its options are made from is the very same: nothing is compared all the way up.
+
+
+@narrowing
+def _options_input(shot: Shot, fit: FitInput, *more: Any) -> OptionsInput:  # noqa: ANN401 - the fields that follow
+    return OptionsInput(fit, shot_to_weigh(shot), *more)
+
+
+@narrowing
+def settings_input(shot: Shot, options: OptionsInput) -> SettingsInput:
+    """Return what a shot costs and gives as it stands is made from."""
+    return SettingsInput(options, shot.settings)
+
+
+@narrowing
+def _held_options_input(shot: Shot, fit: FitInput, *more: Any) -> OptionsInput:  # noqa: ANN401 - as above
+    return OptionsInput(fit, shot_to_weigh_held(shot), *more)
+
+
 def _passing(passing: Passing) -> Passing:
     """Return what passes of a shot, without what the marks are called and what was noted: that decides nothing."""
+    if not passing.eye:
+        return passing
     return replace(passing, eye=tuple(replace(mark, name="", note="", frame=None) for mark in passing.eye))
 
 

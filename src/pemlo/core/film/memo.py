@@ -8,6 +8,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable, Mapping
 from dataclasses import dataclass, field, fields, is_dataclass
+from itertools import islice
 from typing import Any, Generic, TypeVar
 
 import numpy as np
@@ -17,6 +18,7 @@ from pemlo.core.errors import ClusterError, PemloError
 from pemlo.core.progress import Cancelled, Monitor, Unwatched
 from pemlo.core.project.record import Record
 
+MOST_COUNTED = 100  # values of a mapping
 LITTLE = 64  # of what is neither an array nor holds any
 
 
@@ -30,7 +32,9 @@ def bytes_of(value: object) -> int:
             return LITTLE * (1 + len(value))
         return LITTLE + sum(map(bytes_of, value))
     if isinstance(value, Mapping):
-        return LITTLE + sum(map(bytes_of, value.values()))
+        # Of very many, some say about how much all take.
+        step = max(1, len(value) // MOST_COUNTED)
+        return LITTLE + step * sum(map(bytes_of, islice(value.values(), 0, None, step)))
     if is_dataclass(value):
         return LITTLE + sum(bytes_of(getattr(value, one.name)) for one in fields(value))
     return LITTLE
@@ -82,6 +86,10 @@ class Maker:
     def put(self, value: Value[I, V], given: I, made: V) -> None:
         """Keep a value that was made elsewhere."""
         self._memo.put(value, given, made)
+
+    def forget(self, value: Value[I, V], given: I) -> None:
+        """Keep a value no longer."""
+        self._memo.forget(value.key(given))
 
     def has(self, value: Value[I, V], given: I) -> bool:
         """Whether a value is there."""
@@ -160,7 +168,7 @@ class Memo:
         self._made: OrderedDict[Key, _Made] = OrderedDict()
         self._flights: dict[Key, _Flight] = {}
         self._held: dict[int, frozenset[Key]] = {}
-        self._all_held: frozenset[Key] = frozenset()
+        self._holders: dict[Key, int] = {}  # how many hold each
         self._spare_bytes = 0  # of what nobody holds
         self._never_on: set[int] = set()
 
@@ -199,6 +207,13 @@ class Memo:
             made = self._made.get(value.key(given))
         return None if made is None else made.value
 
+    def peek_all(self, value: Value[I, V], given: Iterable[I]) -> list[V | None]:
+        """Return the values of many inputs, as `peek` returns each."""
+        keys = [value.key(one) for one in given]
+        with self._lock:
+            made = [self._made.get(key) for key in keys]
+        return [None if one is None else one.value for one in made]
+
     def trouble(self, value: Value[I, V], given: I) -> PemloError | None:
         """Return the trouble that there was when a value was made; None if there was none, or it was not made."""
         with self._lock:
@@ -211,20 +226,26 @@ class Memo:
 
     def hold(self, holder: object, keys: Iterable[Key]) -> None:
         """Let what a holder needs stay, however much it is, in place of what it needed before."""
+        wanted = frozenset(keys)
         with self._lock:
-            self._held[id(holder)] = frozenset(keys)
-            self._hold_anew()
+            self._hold(id(holder), wanted)
 
     def put(self, value: Value[I, V], given: I, made: V) -> None:
         """Keep a value that was found in another way, in place of one that would be made of its input."""
         with self._lock:
             self._keep(value.key(given), _Made(made, None, bytes_of(made)))
 
+    def forget(self, key: Key) -> None:
+        """Keep a value no longer: it is large, and nobody will ask for it."""
+        with self._lock:
+            made = self._made.pop(key, None)
+            if made is not None and key not in self._holders:
+                self._spare_bytes -= made.size
+
     def let_go(self, holder: object) -> None:
         """Let what a holder needed give way."""
         with self._lock:
-            self._held.pop(id(holder), None)
-            self._hold_anew()
+            self._hold(id(holder), frozenset())
 
     def never_on(self, thread: int) -> None:
         """Refuse to make anything on a thread: it is a window's, and must not be held up."""
@@ -280,21 +301,31 @@ class Memo:
         """Keep what was made; called with the lock."""
         before = self._made.get(key)
         self._made[key] = made
-        if key not in self._all_held:
+        if key not in self._holders:
             self._spare_bytes += made.size - (0 if before is None else before.size)
         self._make_room()
 
-    def _hold_anew(self) -> None:
-        """Reckon what nobody holds; called with the lock."""
-        self._all_held = frozenset().union(*self._held.values())
-        self._spare_bytes = sum(made.size for key, made in self._made.items() if key not in self._all_held)
+    def _hold(self, holder: int, wanted: frozenset[Key]) -> None:
+        """Hold these for a holder; called with the lock. Only what is other than before costs time."""
+        before = self._held.pop(holder, frozenset())
+        if wanted:
+            self._held[holder] = wanted
+        for key in wanted - before:
+            self._holders[key] = self._holders.get(key, 0) + 1
+            if self._holders[key] == 1 and key in self._made:
+                self._spare_bytes -= self._made[key].size
+        for key in before - wanted:
+            self._holders[key] -= 1
+            if not self._holders[key]:
+                del self._holders[key]
+                self._spare_bytes += self._made[key].size if key in self._made else 0
         self._make_room()
 
     def _make_room(self) -> None:
         """Let values go that nobody holds, those asked for longest ago first; called with the lock."""
         if self._spare_bytes <= self._most:
             return
-        for key in [key for key in self._made if key not in self._all_held]:
+        for key in [key for key in self._made if key not in self._holders]:
             self._spare_bytes -= self._made.pop(key).size
             if self._spare_bytes <= self._most:
                 return

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from pemlo.core.cost.draws import FilmDraws, ShotDraws, draws_of
-from pemlo.core.cost.fit import fit
+from pemlo.core.cost.draws import FilmDraws, ShotDraws, drawn_shot, draws_of
+from pemlo.core.cost.fit import BegunFit, begin_fit, first_fit, fit
 from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.cost.next_trial import Advice, advise
 from pemlo.core.cost.posterior import Fit
@@ -17,8 +17,9 @@ from pemlo.core.forecast.best_order import TriedOrder, orders_tried
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.kept_data import ShotKeeping, kept_data
 from pemlo.core.forecast.moves_most import Move, moves_most
+from pemlo.core.forecast.parts import Once
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, exact_finish
-from pemlo.core.forecast.verdict import Forecast, forecast
+from pemlo.core.forecast.verdict import Forecast, forecast, project_capacity
 from pemlo.core.forecast.what_it_takes import Addition, Kind, what_it_takes
 from pemlo.core.project.narrow import frozen_input
 
@@ -26,8 +27,17 @@ T = TypeVar("T")
 Known = tuple[Fit, FilmDraws]
 
 
+def _begun(given: FitInput, maker: Maker) -> BegunFit:
+    return begin_fit(given, maker)
+
+
+BEGUN = Value("begun fit", _begun)
+
+
 def _fit(given: FitInput, maker: Maker) -> Fit:
-    return fit(given, maker)
+    made = fit(given, maker, maker.peek(BEGUN, given))
+    maker.forget(BEGUN, given)  # large, and wanted by nobody any more
+    return made
 
 
 def _draws(given: DrawsInput, maker: Maker) -> ShotDraws:
@@ -81,19 +91,48 @@ def _run(given: RunInput, maker: Maker) -> Finish:
     return exact_finish(given.film(), *known, maker, runner)
 
 
+MANY_TIMED = 150  # shots that were timed, from which on a fit takes so long that something is said before it
+
+
+@dataclass(frozen=True)
+class FirstAnswer:
+    """What is said of a film before its fit is made: a fit of few draws, and a forecast by hours poured."""
+
+    fit: Fit
+    draws: FilmDraws
+    forecast: Forecast
+
+
+def is_large(given: FitInput) -> bool:
+    """Whether a fit takes so long that something is to be said before it."""
+    return len({trial.shot for trial in given.trials if not trial.left_out}) > MANY_TIMED
+
+
+def _first_answer(given: RunInput, maker: Maker) -> FirstAnswer:
+    made = first_fit(given.fit, maker.get(BEGUN, given.fit))
+    draws = {}
+    for number, shot in enumerate(given.shots):
+        maker.step(number / len(given.shots), "Forecasting")
+        draws[shot.name] = draws_of(made, drawn_shot(shot), given.fit.seed, len(made.film))
+    return FirstAnswer(made, draws, forecast(given.film(), made, draws, Once(), most_frames=0))
+
+
+FIRST_ANSWER = Value("first answer", _first_answer)
+
+
 def can_be_run(found: Forecast) -> bool:
     """Whether a run can say more than a forecast without one: something was timed, trials agree, somebody renders."""
     return found.probability is not None and bool(found.hours_available)
 
 
 def _forecast(given: RunInput, maker: Maker) -> Forecast:
-    poured = maker.get(FIRST_FORECAST, given)
-    if not can_be_run(poured):
-        return poured
+    fit, project = maker.get(FIT, given.fit), given.film()
+    if not fit.known or fit.disagreements or not project_capacity(project).work_by(max(project.render_by_h, 0.0)):
+        return maker.get(FIRST_FORECAST, given)
     try:
         run = maker.get(RUN, given)
     except InputError:  # too many machines to run one by one: what they can do together is known all the same
-        return poured
+        return maker.get(FIRST_FORECAST, given)
     return forecast(given.film(), *known_of(given, maker), _Parts(given.fit, maker), finish=run)
 
 

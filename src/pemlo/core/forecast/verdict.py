@@ -21,7 +21,7 @@ from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.needs import first_pass_hours, retry_factor, shot_seconds, whole_share
 from pemlo.core.forecast.parts import Afresh, Parts
 from pemlo.core.forecast.run_effect import QUICK_FRAMES, RunEffect, effect_in, quick_effect
-from pemlo.core.interval import Interval, ends_of, interval_of
+from pemlo.core.interval import Interval, ends_of, interval_of, intervals_of
 from pemlo.core.project.project import Project
 from pemlo.core.project.shots import Shot
 from pemlo.core.units import HOUR_S
@@ -138,9 +138,10 @@ def forecast(
 def _shot_forecasts(project: Project, seconds: Mapping[str, Floats]) -> tuple[ShotForecast, ...]:
     """Return what is known of each shot, from draws of the seconds of a frame of those that are known."""
     tried, shots = Counter(trial.shot for trial in project.trials), []
+    frames = dict(zip(seconds, intervals_of(np.stack([*seconds.values()])), strict=True)) if seconds else {}
     for shot in project.shots:
         count, drawn = shot.rendered_count(shot.settings), seconds.get(shot.name)
-        frame = None if drawn is None else interval_of(drawn)
+        frame = frames.get(shot.name)
         hours = None if frame is None else frame.times(count / HOUR_S)
         of_each = None if drawn is None else (drawn * (count / HOUR_S)).astype(np.float32)
         shots.append(ShotForecast(shot.name, count, tried[shot.name], frame, hours, of_each))

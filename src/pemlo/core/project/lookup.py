@@ -9,6 +9,8 @@ from collections import OrderedDict
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from pemlo.core.project.narrow import RecordRow
+
 if TYPE_CHECKING:
     from pemlo.core.project.machines import Machine
     from pemlo.core.project.project import Project
@@ -74,7 +76,7 @@ def trials_with(trials: "tuple[Trial, ...]", field: str) -> "tuple[Trial, ...]":
 
 def speeds(machines: "tuple[Machine, ...]") -> tuple[tuple[str, float], ...]:
     """Return how fast each machine is, by its name."""
-    return looked_up(machines, "speeds", lambda: tuple((machine.name, machine.speed) for machine in machines))
+    return looked_up(machines, "speeds", lambda: RecordRow((machine.name, machine.speed) for machine in machines))
 
 
 def same_look(project: "Project", shot: "Shot") -> set[str]:

@@ -13,22 +13,23 @@ from typing import Any, Concatenate, ParamSpec, TypeVar, dataclass_transform
 from pemlo.core.project.record import Record
 
 R = TypeVar("R", bound=Record)
+K = TypeVar("K")
 P = ParamSpec("P")
 V = TypeVar("V")
 
 
-def narrowing(make: Callable[Concatenate[R, P], V]) -> Callable[Concatenate[R, P], V]:
+def narrowing(make: Callable[Concatenate[K, P], V]) -> Callable[Concatenate[K, P], V]:
     """Keep what is made of a record for as long as the record lives; further arguments are compared by value."""
-    made: dict[int, tuple[weakref.ref[R], object, V]] = {}
+    made: dict[int, tuple[weakref.ref[K], object, V]] = {}
 
     @wraps(make)
-    def kept(record: R, /, *more: P.args, **named: P.kwargs) -> V:
+    def kept(record: K, /, *more: P.args, **named: P.kwargs) -> V:
         entry = made.get(id(record))
         if entry is not None and entry[0]() is record and entry[1] == (more, named):
             return entry[2]
         value = make(record, *more, **named)
 
-        def forget(gone: weakref.ref[R], place: int = id(record)) -> None:
+        def forget(gone: weakref.ref[K], place: int = id(record)) -> None:
             if (late := made.get(place)) is not None and late[0] is gone:
                 del made[place]
 

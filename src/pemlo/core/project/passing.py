@@ -38,8 +38,13 @@ class Passing:
         return self.ceiling is not None or any(mark.passed for mark in self.eye)
 
 
+NOTHING_SAID = Passing(None, ())
+
+
 def passing_of(project: Project, shot: Shot) -> Passing:
     """Return what passes of a shot, by the marks that hold for it."""
+    if not shot.marks and not any(trial.mark for trial in project.trials):
+        return NOTHING_SAID
     eye = eye_marks_of(project, shot.name)
     passed = [mark.settings for mark in eye if mark.passed]
     alike = same_look(project, shot)

@@ -1,6 +1,6 @@
 """The fall from as asked to the plan: what each lever saves of the film's hours, one after another. Pure NumPy."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -122,7 +122,7 @@ def film_waterfall(shots: Sequence[ShotWaterfall]) -> Waterfall:
     A middle of a sum is no sum of middles: what shots save alone is brought to what the film saves with them.
     """
     now: dict[str, Floats] = {shot.shot: shot.hours[0] for shot in shots}
-    asked = total = np.sum([*now.values()], axis=0) if now else np.zeros(1)
+    asked = total = sum_of(now.values())
     steps = []
     for lever in _FIELDS:
         alone: dict[str, float] = {}
@@ -132,10 +132,16 @@ def film_waterfall(shots: Sequence[ShotWaterfall]) -> Waterfall:
                 alone[shot.shot] = float(shot.middle[number] - shot.middle[number + 1])
                 now[shot.shot] = shot.hours[number + 1]
         if alone:
-            before, total = total, np.sum([*now.values()], axis=0)
+            before, total = total, sum_of(now.values())
             saved = float(np.median(before) - np.median(total))
             steps.append(WaterfallStep(lever, saved, _brought_to(saved, alone)))
     return Waterfall(interval_of(asked), interval_of(total), tuple(steps))
+
+
+def sum_of(draws: Iterable[Floats]) -> Floats:
+    """Return the sum of draws, (N,): those of a thousand shots in a few milliseconds."""
+    rows = list(draws)
+    return np.asarray(np.concatenate(rows).reshape(len(rows), -1).sum(axis=0)) if rows else np.zeros(1)
 
 
 def _brought_to(saved: float, alone: Mapping[str, float]) -> dict[str, float]:

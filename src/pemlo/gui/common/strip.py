@@ -25,6 +25,7 @@ NARROW_PX = 14.0
 HEIGHT, NAMES_PX = 36, 15  # of the strip, and of the line of names over it where shots are too narrow for theirs
 GAP = 2.0
 LEAST_PX = 3.0
+LINES_PX = 4.0  # shots of which none is wider are lines
 
 
 class Strip(QWidget):
@@ -46,6 +47,7 @@ class Strip(QWidget):
         self._picked: tuple[str, ...] = ()
         self._anchor = 0
         self._above: list[tuple[float, float, str]] = []
+        self._places: list[tuple[float, float]] = []
         self.setFixedHeight(HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Strip of shots")
@@ -62,6 +64,7 @@ class Strip(QWidget):
 
     def _show_names_above(self) -> None:
         """Keep a line for names over the shots where they are too narrow for their own."""
+        self._places = self._places_of()
         self._above = self._names_above()
         self.setFixedHeight(HEIGHT + (NAMES_PX if self._above else 0))
 
@@ -103,6 +106,9 @@ class Strip(QWidget):
 
     def places(self) -> list[tuple[float, float]]:
         """Return left and width of each shot, px."""
+        return self._places
+
+    def _places_of(self) -> list[tuple[float, float]]:
         if self._project is None or not self._project.shots:
             return []
         # Layers share the time of their shot.
@@ -195,7 +201,10 @@ class Strip(QWidget):
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._draw_names_above(painter)
             top = NAMES_PX if self._above else 0
-            for number, (left, width) in enumerate(self.places()):
+            narrow = max(width for _, width in self.places()) < LINES_PX if self.places() else False
+            if narrow:
+                self._draw_lines(painter, top, hours, most_expensive)
+            for number, (left, width) in enumerate(() if narrow else self.places()):
                 shot = self._project.shots[number]
                 chosen = shot.name in self._picked
                 box = QRectF(left + 0.5, top + 3.5, max(width - 1, 1.0), HEIGHT - 8)
@@ -227,6 +236,22 @@ class Strip(QWidget):
             painter.drawLine(QPointF(left + 0.5, 4), QPointF(left + 0.5, NAMES_PX + 2))
             painter.setPen(colours().second)
             painter.drawText(QRectF(left + 4, 0, width, NAMES_PX), Qt.AlignmentFlag.AlignVCenter, words)
+
+    def _draw_lines(self, painter: QPainter, top: int, hours: list[float | None], most_expensive: float) -> None:
+        """Draw shots that have next to no width: on one ground, each as a line as high as its hours."""
+        assert self._project is not None
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
+        palette, picked = colours(), set(self._picked)
+        ground, chosen = mixed(palette.time, palette.raised, 0.25), palette.time_light
+        places, high, low = self.places(), HEIGHT - 8.0, top + HEIGHT - 4.5
+        first, last = places[0], places[-1]
+        painter.fillRect(QRectF(first[0], low - high, last[0] + last[1] - first[0], high), palette.raised)
+        for (left, width), shot, needed in zip(places, self._project.shots, hours, strict=True):
+            is_picked = shot.name in picked
+            if is_picked:
+                painter.fillRect(QRectF(left, low - high, max(width, LINES_PX), high), palette.ink)
+            tall = 1.0 if needed is None else (high - 4) * needed / max(most_expensive, 1e-9)
+            painter.fillRect(QRectF(left, low - tall, width, tall), chosen if is_picked else ground)
 
     def _draw_picture(self, painter: QPainter, box: QRectF, shot: str, room: float) -> float:
         """Draw a shot's small picture at the left, where there is room for it; return how wide it is."""

@@ -1,7 +1,7 @@
 """Arranges the rows of a table: which are shown, in which order, in which groups. Qt-free."""
 
 import re
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar
 
@@ -122,13 +122,20 @@ def group_name(row: R, columns: Sequence[Column[R]], group: str) -> str:
 
 def groupings(rows: Sequence[R], columns: Sequence[Column[R]]) -> tuple[str, ...]:
     """Return what rows can be grouped by: what not all of them, and not each of them, has of its own."""
-    names = {sequence_of(columns[0].text(row)) for row in rows}
-    found = [SEQUENCE] if columns[0].title and 1 < len(names) < len(rows) else []
-    shared = (column for column in columns[1:] if column.edit is not None)
-    return (
-        *found,
-        *(column.title for column in shared if 1 < len({column.text(row) for row in rows}) < len(rows)),
-    )
+    first, *others = columns
+    found = [SEQUENCE] if first.title and _parts(sequence_of(first.text(row)) for row in rows) else []
+    shared = (column for column in others if column.edit is not None)
+    return (*found, *(column.title for column in shared if _parts(column.text(row) for row in rows)))
+
+
+def _parts(texts: Iterable[str]) -> bool:
+    """Whether some texts are alike, and not all: known after a few of them, mostly."""
+    seen: set[str] = set()
+    for number, text in enumerate(texts, 1):
+        seen.add(text)
+        if 1 < len(seen) < number:
+            return True
+    return False
 
 
 def _sorted(rows: Sequence[R], column: Column[R], *, descending: bool) -> list[R]:

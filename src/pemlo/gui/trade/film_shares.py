@@ -8,13 +8,14 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from pemlo.core.units import machine_hours, round_figures
+from pemlo.core.units import counted, machine_hours, round_figures
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, font
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.trade.presenter import Share
 
 _LEFT, _NAMES, _HIGHEST = 84, 16, 1.8
+MOST_SAID = 60  # shots of which hours and error are said one by one
 _FEWEST_PX = 26  # a shot narrower than that has no name
 
 
@@ -44,8 +45,10 @@ class FilmShares(QWidget):
 
     def show_shares(self, shares: Sequence[Share], picked: tuple[str, ...]) -> None:
         self._shares, self._picked = tuple(shares), picked
-        said = (f"{share.shot}: {machine_hours(share.hours)}, {_ratio_words(share.ratio)}" for share in shares)
-        self.setAccessibleDescription("; ".join(said))
+        shown = shares[:MOST_SAID]
+        said = [f"{share.shot}: {machine_hours(share.hours)}, {_ratio_words(share.ratio)}" for share in shown]
+        left = len(shares) - len(said)
+        self.setAccessibleDescription("; ".join(said + ([counted(left, "more shot")] if left else [])))
         self.update()
 
     def column(self, number: int) -> QRectF:

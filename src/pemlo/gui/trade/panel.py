@@ -300,20 +300,17 @@ class TradePanel(QWidget):
 
     def _show_waterfall(self, available_h: float) -> None:
         self._available_h = round_figures(available_h)
-        from pemlo.core.trade.waterfall import film_waterfall  # noqa: PLC0415 - heavy to load
-
-        waterfall = film_waterfall(self.planner.numbers.waterfalls())
+        waterfall = self.planner.numbers.film_waterfall()
         self.waterfall_heading.say(presenter.waterfall_words(waterfall, available_h))
         self.waterfall.show_bars(presenter.bars(waterfall), available_h)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
         known = self.planner.numbers.of_all()
-        shares = []
-        for shot in project.shots:
-            options, now = self.planner.plan_options_of(shot.name), known.get(shot.name)
-            if options is not None and now is not None:
-                shares.append(presenter.share(options, now))
-        return shares
+        return [
+            presenter.share(options, known[shot.name])
+            for shot, options in zip(project.shots, self.planner.plan_options(), strict=True)
+            if options is not None and shot.name in known
+        ]
 
     def _on_taken(self, place: int) -> None:
         if self.hours.of_film:

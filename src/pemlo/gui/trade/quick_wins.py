@@ -106,7 +106,7 @@ class QuickWins(QWidget):
 
         shots = self._document.project.shots
         steps = [step for shot in shots for step in self._planner.numbers.steps_of(shot)]
-        film_hours = sum(now.middle_hours for shot in shots if (now := self._planner.numbers.of(shot)) is not None)
+        film_hours = sum(now.middle_hours for now in self._planner.numbers.of_all().values())
         large = [step for shot in shots for step in self._planner.numbers.saving_steps_of(shot)]
         found: list[tuple[Mapping[str, ShotSettings], str]] = [
             (saving.settings, presenter.saving_line(saving)) for saving in savings(large, film_hours, BARGAINS)
