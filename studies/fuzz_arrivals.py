@@ -4,7 +4,6 @@ Used by fuzz.py. A try may end in an error in words; it may not end otherwise, t
 of its folder.
 """
 
-import dataclasses
 import random
 import shlex
 import shutil
@@ -115,12 +114,12 @@ def stores(folder: Path, project: Project) -> Try:
     good, path = folder / "good.sqlite", folder / f"job{ENDING}"
     row = FrameRow("/r/1.exr", project.shots[0].name, 1, "", "", 100, 1.9e9, 1.9e9, seconds=12.0, source="header")
     with Store(good) as store:
-        store.put([dataclasses.replace(row, path=f"/r/{k}.exr", frame=k) for k in range(40)])
+        store.put([row._replace(path=f"/r/{k}.exr", frame=k) for k in range(40)])
         store.put_finish(FinishRow(10.0, 1, 5.0, 6.0, 7.0, 0.5))
     with closing(sqlite3.connect(good)) as made:
         made.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     data = good.read_bytes()
-    columns = [field.name for field in dataclasses.fields(FrameRow)]
+    columns = [*FrameRow._fields]
     odd = (None, "x", "", b"\xff", -1, 2**62, 1e300, float("inf"), "[" * 3000, '{"samples": 0}', 0.5, "\x1b")
 
     def attempt(dice: random.Random) -> None:

@@ -14,7 +14,7 @@ from pathlib import Path
 from pemlo.core.arrivals.frame_check import Checked, check_frame, settings_differ
 from pemlo.core.arrivals.log_reader import LogLine, LogReader, pattern_of
 from pemlo.core.arrivals.place import place_of
-from pemlo.core.arrivals.scan import Arrival, Scan, scan
+from pemlo.core.arrivals.scan import SETTLED_S, Arrival, Remembered, Scan, scan
 from pemlo.core.arrivals.shot_matcher import ShotMatcher
 from pemlo.core.arrivals.store import FrameRow, Store
 from pemlo.core.errors import FileError, PemloError
@@ -29,7 +29,6 @@ from pemlo.core.project.watching import LogFile
 from pemlo.core.units import counted
 
 BUDGET_S = 3.0  # of checking, in one look
-SETTLED_S = 60.0  # a file that was written so long ago is not written any more
 CLOCK_OFF_S = 300.0  # a file that says it was written so much earlier or later than it came has another clock
 HINT_UNMOUNTED = "If the folder is away, nothing is lost: what came is kept."
 
@@ -89,6 +88,8 @@ class FolderScanner:
         self._clocks: dict[str, list[float]] = {}
         self._before: tuple[object, ...] = ()
         self._places: tuple[tuple[str, str], ...] = ()
+        self._folders: dict[str, Remembered] = {}
+        self._last: tuple[Project, Sequence[str], ScanResult] | None = None  # of a look that left nothing open
 
     def look(
         self,
@@ -121,6 +122,12 @@ class FolderScanner:
         found, troubles, unread = self._scan(project, watch)
         logs, more, more_lines = self._read_logs(project)
         troubles += more
+        if self._last is not None and not more_lines and all(one.unchanged for one in self._folders.values()):
+            of, said, result = self._last
+            if of is project and said == (*troubles, *unread, *logs):
+                self._looked = now
+                return replace(result, changed=False)
+        looked_at = (*troubles, *unread, *logs)
         whose = ShotMatcher(project)
         fresh = [arrival for arrival in found if self._is_new(arrival)]
         fresh.sort(key=lambda arrival: arrival.modified)
@@ -154,7 +161,11 @@ class FolderScanner:
                 self.store.put(made, gone)
             except FileError as error:
                 troubles.append(str(error))
-        return self._said(frozenset(writing), left, (*troubles, *whose.troubles()), logs, changed=bool(made or gone))
+        found_now = self._said(
+            frozenset(writing), left, (*troubles, *whose.troubles()), logs, changed=bool(made or gone)
+        )
+        self._last = None if writing or left else (project, looked_at, found_now)
+        return found_now
 
     def _scan(self, project: Project, monitor: Monitor) -> tuple[list[Arrival], list[str], list[str]]:
         places = {"": project.watching.place} if project.watching.place else {}
@@ -162,12 +173,13 @@ class FolderScanner:
         if tuple(places.items()) != self._places:
             self._places = tuple(places.items())
             self._forget_elsewhere(list(places.values()))
+            self._folders = {pattern: Remembered() for pattern in places.values()}
         found: dict[str, Arrival] = {}
         troubles: list[str] = []
         unread: list[str] = []
         for name, pattern in places.items():
             try:
-                seen: Scan = scan(place_of(pattern), self.root, monitor)
+                seen: Scan = scan(place_of(pattern), self.root, monitor, self._folders[pattern])
             except ValueError as error:
                 troubles.append(f"{error}.")
                 continue
@@ -185,14 +197,12 @@ class FolderScanner:
         inside = []
         for pattern in patterns:
             with suppress(ValueError):
-                inside.append((place_of(pattern), Path("/") if pattern.strip().startswith("/") else self.root))
+                root = "/" if pattern.strip().startswith("/") else f"{str(self.root).rstrip('/')}/"
+                inside.append((place_of(pattern), root))
         gone = [
             path
             for path in self._rows
-            if not any(
-                Path(path).is_relative_to(root) and place.read(Path(path).relative_to(root).as_posix())
-                for place, root in inside
-            )
+            if not any(path.startswith(root) and place.read(path.removeprefix(root)) for place, root in inside)
         ]
         for path in gone:
             del self._rows[path]
@@ -214,7 +224,7 @@ class FolderScanner:
             arrival.modified, self._ended(arrival, now), early=early is not None,
         )  # fmt: skip
         if arrival.size == 0:
-            return replace(base, trouble="has no bytes", readable=False) if settles else None
+            return base._replace(trouble="has no bytes", readable=False) if settles else None
         sizes = file_sizes(project.size_of(shot), settings.resolution_percent)
         checked = check_frame(Path(arrival.path), sizes[0], dict(project.watching.header_names), sizes[-1])
         if not checked.readable and not settles:
@@ -226,8 +236,7 @@ class FolderScanner:
         seconds = float(said.get("seconds", -1.0))
         machine = str(said.get("machine", ""))
         self._note_clock(machine, arrival, now)
-        return replace(
-            base,
+        return base._replace(
             trouble=checked.trouble,
             readable=checked.readable,
             seconds=seconds,
@@ -306,11 +315,11 @@ class FolderScanner:
             line = self._logged.get((row.shot, row.frame)) or self._logged.get(("", row.frame))
             if line is None or line.seconds is None or (row.seconds == line.seconds and row.source == "log"):
                 continue
-            timed = replace(row, seconds=line.seconds, source="log", machine=row.machine or line.machine)
-            timed = replace(timed, memory_gib=line.memory_gib or row.memory_gib)
+            timed = row._replace(seconds=line.seconds, source="log", machine=row.machine or line.machine)
+            timed = timed._replace(memory_gib=line.memory_gib or row.memory_gib)
             if line.samples and row.settings:
                 settings = settings_of(row.settings)
-                timed = replace(timed, differs=settings_differ({"samples": int(line.samples)}, settings))
+                timed = timed._replace(differs=settings_differ({"samples": int(line.samples)}, settings))
             self._rows[path] = timed
             changed.append(timed)
         return changed

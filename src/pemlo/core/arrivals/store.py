@@ -12,7 +12,7 @@ import sqlite3
 from collections.abc import Iterable
 from dataclasses import astuple, dataclass, fields
 from pathlib import Path
-from typing import Any, Self
+from typing import Any, NamedTuple, Self
 from urllib.parse import quote
 
 from pemlo.core.errors import FileError
@@ -36,8 +36,7 @@ _FARTHEST, _LARGEST, _LATEST = 10**12, 2**62, 1e11  # of frames, bytes, seconds 
 _MOST_SIDE, _MOST_GIB, _LONGEST_TEXT = 65_536, 1e6, 10_000
 
 
-@dataclass(frozen=True, slots=True)
-class FrameRow:
+class FrameRow(NamedTuple):
     """A file of a frame, as it was when it was last looked at.
 
     Attributes
@@ -104,7 +103,7 @@ class FinishRow:
     chance: float
 
 
-_COLUMNS = tuple(field.name for field in fields(FrameRow))
+_COLUMNS = FrameRow._fields
 _PUT = f"INSERT OR REPLACE INTO frames ({', '.join(_COLUMNS)}) VALUES ({', '.join('?' * len(_COLUMNS))})"  # noqa: S608
 _GET = f"SELECT {', '.join(_COLUMNS)} FROM frames"  # noqa: S608 - our own names
 # The least and the most that a number of a row may be; texts have no more letters than any of ours.
@@ -116,6 +115,20 @@ _WITHIN: dict[str, tuple[float, float]] = {
 }  # fmt: skip
 _MAY_BE_NAN = frozenset({"brightness", "noise"})  # which is null in SQLite
 _WHOLE = frozenset({"frame", "size", "readable", "width", "height", "early"})
+
+
+def _can_be(name: str) -> str:
+    """Return the condition of SQL under which a value can be one of ours; with its limits as parameters."""
+    if name not in _WITHIN:
+        # The length of a text is counted up to its first zero byte, that of its bytes is not.
+        length = f"length({name}) <= {_LONGEST_TEXT} AND length(CAST({name} AS BLOB)) <= {4 * _LONGEST_TEXT}"
+        return f"(typeof({name}) = 'text' AND {length})"
+    kinds = "'integer'" if name in _WHOLE else "'integer', 'real'"
+    within = f"typeof({name}) IN ({kinds}) AND {name} BETWEEN ? AND ?"
+    return f"({name} IS NULL OR {within})" if name in _MAY_BE_NAN else f"({within})"
+
+
+_CAN_BE = " AND ".join(map(_can_be, _COLUMNS))
 
 
 class Store:
@@ -146,7 +159,6 @@ class Store:
 
     def _opened(self) -> tuple[sqlite3.Connection, list[FrameRow], tuple[FinishRow, ...]]:
         made = sqlite3.connect(self.path, check_same_thread=False, timeout=10.0)
-        made.text_factory = lambda data: data.decode("utf-8", "replace")
         try:
             made.execute("PRAGMA trusted_schema=OFF")
             made.execute("PRAGMA journal_mode=WAL")
@@ -156,7 +168,13 @@ class Store:
                 raise sqlite3.DatabaseError("another version")
             made.executescript(_TABLES)
             made.execute(f"PRAGMA user_version={VERSION}")
-            rows = _rows_of(made)
+            try:
+                rows = _rows_of(made)
+            except sqlite3.OperationalError as error:
+                if "decode" not in str(error):
+                    raise
+                made.text_factory = lambda data: data.decode("utf-8", "replace")  # slow, and rarely needed
+                rows = _rows_of(made)
             ends = [FinishRow(*row) for row in made.execute("SELECT * FROM finishes ORDER BY at") if _is_finish(row)]
         except sqlite3.OperationalError as error:
             made.close()
@@ -194,7 +212,7 @@ class Store:
         """
         try:
             with self._made:
-                self._made.executemany(_PUT, (astuple(row) for row in rows))
+                self._made.executemany(_PUT, rows)
                 self._made.executemany("DELETE FROM frames WHERE path = ?", ((path,) for path in gone))
         except (sqlite3.Error, OverflowError, UnicodeError) as error:
             raise self._unwritable(error) from error
@@ -261,32 +279,32 @@ def _refuse_others(path: Path) -> None:
 
 
 def _rows_of(made: sqlite3.Connection) -> list[FrameRow]:
+    """Return the rows in which everything can be; what cannot is looked at anew. A million in a few seconds."""
+    limits = [limit for name in _COLUMNS if name in _WITHIN for limit in _WITHIN[name]]
     checked: dict[str, bool] = {}
-    return [row for values in made.execute(_GET) if (row := _row_of(values, checked)) is not None]
+    same: dict[str, str] = {}  # names and settings that many rows share are kept once
 
+    def once(text: str) -> str:
+        return same.setdefault(text, text)
 
-def _row_of(values: tuple[Any, ...], checked: dict[str, bool]) -> FrameRow | None:
-    """Return a row, if what stands in it can be; what cannot is looked at anew."""
-    made = dict(zip(_COLUMNS, values, strict=True))
-    for name, value in zip(_COLUMNS, values, strict=True):
-        if name not in _WITHIN:
-            if not isinstance(value, str) or len(value) > _LONGEST_TEXT:
-                return None
+    found = []
+    # fmt: off
+    for (
+        path, shot, frame, layer, take, size, modified, ended, trouble, readable, seconds, source, machine, settings,
+        differs, width, height, brightness, noise, digest, early, memory_gib,
+    ) in made.execute(f"{_GET} WHERE {_CAN_BE}", limits):
+        if settings not in checked:
+            checked[settings] = not settings or _is_settings(settings)
+        if not checked[settings]:
             continue
-        kind = int if name in _WHOLE else float
-        low, high = _WITHIN[name]
-        if value is None and name in _MAY_BE_NAN:
-            made[name] = math.nan
-            continue
-        if not isinstance(value, int | kind) or not low <= value <= high:
-            return None
-    text = made["settings"]
-    if text not in checked:
-        checked[text] = not text or _is_settings(text)
-    if not checked[text]:
-        return None
-    made |= {"readable": bool(made["readable"]), "early": bool(made["early"])}
-    return FrameRow(**made)
+        found.append(FrameRow(
+            path, once(shot), frame, once(layer), once(take), size, modified, ended, once(trouble), bool(readable),
+            seconds, once(source), once(machine), once(settings), once(differs), width, height,
+            math.nan if brightness is None else brightness, math.nan if noise is None else noise,
+            digest, bool(early), memory_gib,
+        ))
+    # fmt: on
+    return found
 
 
 def _is_settings(text: str) -> bool:
