@@ -30,10 +30,10 @@ from pemlo.core.trade.planning import FilmPlan
 from pemlo.core.units import format_interval, round_figures
 from pemlo.words.disagreements import disagreement_headline, disagreements_said
 from pemlo.words.plans import (
-    NOT_PROVED,
     by_weight,
     changes,
     flicker_words,
+    gap_words,
     groups_words,
     unchanged_words,
     what_binds,
@@ -133,6 +133,7 @@ def as_json(found: FilmPlan) -> dict[str, Any]:
         "worst_ratio": number(plan.worst_ratio),
         "missing_machine_hours": number(plan.missing_hours),
         "proved": plan.proved,
+        "gap": number(plan.gap),
         "running": {
             "order": found.running.order,
             "frames_at_once": {name: count for name, count, _ in found.running.at_once},
@@ -190,5 +191,5 @@ def as_text(project: Project, found: FilmPlan, *, sure: bool) -> str:
     out = ways_out(project, found.options, plan, found.available_h)
     lines += (what_binds(found.options, plan, found.available_h),) if out is None else out.words
     if not plan.proved:
-        lines.append(NOT_PROVED)
+        lines.append(gap_words(plan))
     return "\n".join(lines)

@@ -20,8 +20,18 @@ _SMALL_H = 0.1  # less is written in minutes or seconds
 _JUST = 0.005  # of what is needed: less is within the noise of the estimate
 _BINDS = 0.98  # of the hours there are: a plan that needs so many is held by them
 
+_LEAST_GAP = 0.001  # what is less is said as this
+
 LITTLE = "The spare hours would hardly be visible."
-NOT_PROVED = "The solver gave up: this plan holds, and there may be a better one."
+
+
+def gap_words(plan: Plan) -> str:
+    """Return how much better another plan can be at most; empty where this one is proved to be the best."""
+    if plan.proved:
+        return ""
+    if plan.gap >= 1.0:
+        return "How much better another plan could be is not known."
+    return f"A better plan could lower the squared errors by {max(plan.gap, _LEAST_GAP):.1%} at most."
 
 
 @dataclass(frozen=True)

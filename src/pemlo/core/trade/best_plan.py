@@ -1,6 +1,6 @@
 """Chooses one option for each shot, exactly: the best picture in time, the cheapest that passes, or what is missing.
 
-Pure NumPy and scipy. Hours are draws whose errors go together: a plan is in time if its hours with the wanted
+Pure NumPy and SciPy. Hours are draws whose errors go together: a plan is in time if its hours with the wanted
 chance are no more than there are.
 """
 
@@ -15,14 +15,13 @@ from pemlo.core.arrays import Floats
 from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.settings import LeverName
 from pemlo.core.trade.frontier import frontier
+from pemlo.core.trade.least_squares import Choice, least_sum
 from pemlo.core.trade.options import Options
 
 Goal = Literal["picture", "hours", "missing"]
 GOALS: tuple[Goal, ...] = ("picture", "hours", "missing")
 PASSES = 1e-9  # an error passes its ceiling if it is above by no more than rounding
 _TIGHTENINGS, _MOST_CHANGES = 12, 100
-_HIGHEST_PRICE, _PRICE_STEPS = 1e12, 50
-_SOLVED = 0  # what the solver says of a solution that is proved to be the best
 _PASSED_BY_EYE = 0.01  # codes; it only breaks ties
 _CLOSE = 0.002  # of the hours there are: nearer to them a plan need not come
 
@@ -78,8 +77,9 @@ class Plan:
     stretch : float
         For ``missing``: by how much all ceilings would have to be higher for the hours there are to do; NaN if no
         stretch would, or none is needed.
-    proved : bool
-        Whether there is no better one; False where the solver gave up, and the plan is the quickest that passes.
+    gap : float
+        The share of its weighted sum of squared errors by which another plan's can be less, at most; 0 where this is
+        proved to be the best.
     """
 
     goal: Goal
@@ -91,7 +91,12 @@ class Plan:
     worst_ratio: float
     missing_hours: float
     stretch: float = float("nan")
-    proved: bool = True
+    gap: float = 0.0
+
+    @property
+    def proved(self) -> bool:
+        """Whether it is proved that there is no better one."""
+        return self.gap == 0.0
 
 
 def best_plan(options: Sequence[Options], request: PlanRequest, monitor: Monitor | None = None) -> Plan:
@@ -263,15 +268,14 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
     least = _plan(reduced, request, fastest)
     if least.needed > request.available_h:
         return least
-    best, low, high, proved = least, reduced.middle(fastest), np.inf, True
+    best, low, high, gap = least, reduced.middle(fastest), np.inf, 0.0
     budget = request.available_h * low / least.needed if least.needed > 0 else request.available_h
     for tried in range(_TIGHTENINGS):
         watch.step(tried / _TIGHTENINGS, "Looking for the best plan")
-        chosen, sure = _solve(reduced, request, budget)
-        proved &= sure
-        plan = _plan(reduced, request, chosen)
+        found = _solve(reduced, request, budget)
+        plan = _plan(reduced, request, found.chosen)
         if plan.needed <= request.available_h:
-            best, low = plan, budget
+            best, low, gap = plan, budget, found.gap
         else:
             high = budget
         close = _CLOSE * request.available_h
@@ -282,7 +286,7 @@ def _best_picture(reduced: Reduced, request: PlanRequest, watch: Monitor) -> Pla
         if plan is best and guess <= low + close:
             break
         budget = min(max(guess, low + close / 2), high - close / 2)
-    return replace(_bettered(reduced, request, best), proved=proved)
+    return replace(_bettered(reduced, request, best), gap=gap)
 
 
 def _bettered(reduced: Reduced, request: PlanRequest, plan: Plan) -> Plan:
@@ -328,15 +332,11 @@ def _is_cleanest(reduced: Reduced, plan: Plan) -> bool:
     return all(place == 0 for place in _places(reduced, plan))
 
 
-def _solve(reduced: Reduced, request: PlanRequest, budget: float) -> tuple[tuple[int, ...], bool]:
-    """Return the best picture whose middle hours are within a budget that the fastest options keep; whether it is sure.
+def _solve(reduced: Reduced, request: PlanRequest, budget: float) -> Choice:
+    """Return the best picture whose middle hours are within a budget that the fastest options keep.
 
-    The least worst ratio is the smallest at which the fastest options that have it are within the budget; a mixed
-    integer programme then finds the least weighted sum of squares among options that have it.
-
-    References
-    ----------
-    .. [1] Q. Huangfu, J. Hall, "Parallelizing the dual revised simplex method", Math. Prog. Comp. 10, 2018 (HiGHS).
+    The least worst ratio is the smallest at which the fastest options that have it are within the budget; among options
+    that have it, the least weighted sum of squares is sought.
     """
     ratios = np.unique(np.concatenate(reduced.ratio))
     low, high = 0, len(ratios) - 1
@@ -347,77 +347,15 @@ def _solve(reduced: Reduced, request: PlanRequest, budget: float) -> tuple[tuple
             high = middle
         else:
             low = middle + 1
-    fallback = reduced.fastest(float(ratios[high]))
-    assert fallback is not None
-    best = _least_squares(reduced, request, budget, float(ratios[high]))
-    return (fallback, False) if best is None else (best, True)
-
-
-def _least_squares(reduced: Reduced, request: PlanRequest, budget: float, most: float) -> tuple[int, ...] | None:
-    """Return the least weighted sum of squares within a budget, with no larger a ratio; None if it is not proved."""
-    from scipy import sparse  # noqa: PLC0415 - heavy to load
-    from scipy.optimize import Bounds, LinearConstraint, milp  # noqa: PLC0415 - as above
-
     weights = request.weights or (1.0,) * len(reduced.at)
     costs = [w * error**2 for w, error in zip(weights, reduced.error, strict=True)]
-    passing = [np.flatnonzero(ratio <= most + PASSES) for ratio in reduced.ratio]
-    allowed = _worth_trying(costs, reduced.hours, passing, budget)
-    if not all(len(k) for k in allowed):  # rounding, where hours or errors are absurd
-        return None
-    if all(len(k) == 1 for k in allowed):
-        return tuple(int(k[0]) for k in allowed)
-    cost = np.concatenate([c[k] for c, k in zip(costs, allowed, strict=True)])
-    hours = np.concatenate([h[k] for h, k in zip(reduced.hours, allowed, strict=True)])
-    owner = np.repeat(np.arange(len(allowed)), [len(k) for k in allowed])
-    one_each = sparse.csr_array((np.ones(len(owner)), (owner, np.arange(len(owner)))))
-    in_budget = LinearConstraint(hours[None, :] / max(budget, 1e-12), -np.inf, 1.0)
-    found = milp(
-        cost / max(float(cost.max()), 1e-12),
-        integrality=np.ones(len(cost), int),
-        bounds=Bounds(0, 1),
-        constraints=[LinearConstraint(one_each, 1, 1), in_budget],
-        options={"mip_rel_gap": 0.0, "presolve": False},  # presolving writes to the standard output, and is done above
-    )
-    if found.x is None or found.status != _SOLVED:
-        return None
-    return tuple(int(allowed[s][np.argmax(found.x[owner == s])]) for s in range(len(allowed)))
-
-
-def _worth_trying(
-    costs: Sequence[Floats], hours: Sequence[Floats], among: Sequence[npt.NDArray[np.intp]], budget: float
-) -> list[npt.NDArray[np.intp]]:
-    """Return the options that the best plan can have; the others are proved not to be in it.
-
-    With a price on hours each shot chooses by itself, and that bounds every plan from below; an option whose plan
-    cannot come below one that is known already is left out.
-
-    References
-    ----------
-    .. [1] M. Fisher, "The Lagrangian relaxation method for solving integer programming problems", Management Science
-       27, 1981 (from memory).
-    """
-    pairs = [(c[k], h[k]) for c, h, k in zip(costs, hours, among, strict=True)]
-
-    def at(price: float) -> tuple[float, float, float]:
-        """Return the bound, and cost and hours of what shots choose by themselves."""
-        picks = [int(np.argmin(c + price * h)) for c, h in pairs]
-        cost = float(sum(c[k] for (c, _), k in zip(pairs, picks, strict=True)))
-        taken = float(sum(h[k] for (_, h), k in zip(pairs, picks, strict=True)))
-        return cost + price * (taken - budget), cost, taken
-
-    low, high = 0.0, 1e-9
-    while at(high)[2] > budget and high < _HIGHEST_PRICE:
-        low, high = high, 4 * high
-    for _ in range(_PRICE_STEPS):
-        middle = (low + high) / 2
-        low, high = (middle, high) if at(middle)[2] > budget else (low, middle)
-    bound, known, taken = at(high)
-    bound, price = max((bound, high), (at(low)[0], low))
-    if taken > budget:
-        return list(among)
-    room = (known - bound) * (1 + 1e-9) + 1e-9 * abs(known)
-    kept = [c + price * h - np.min(c + price * h) <= room for c, h in pairs]
-    return [k[keep] for k, keep in zip(among, kept, strict=True)]
+    passing = [np.flatnonzero(ratio <= ratios[high] + PASSES) for ratio in reduced.ratio]
+    found = least_sum(costs, reduced.hours, passing, budget)
+    if found is not None:
+        return found
+    fallback = reduced.fastest(float(ratios[high]))  # rounding, where hours or errors are absurd
+    assert fallback is not None
+    return Choice(fallback, 1.0)
 
 
 def _plan(reduced: Reduced, request: PlanRequest, chosen: Sequence[int]) -> Plan:

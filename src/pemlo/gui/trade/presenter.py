@@ -355,7 +355,7 @@ def way_out(plan: "FilmPlan", project: Project) -> "WaysOut | None":
 
 def plan_words(found: "FilmPlan", project: Project) -> str:
     """Return what a plan that was found comes to."""
-    from pemlo.words.plans import NOT_PROVED  # noqa: PLC0415 - heavy to load
+    from pemlo.words.plans import gap_words  # noqa: PLC0415 - heavy to load
 
     plan = found.plan
     ledger = found.ledger(project.delivery.confidence)
@@ -367,7 +367,7 @@ def plan_words(found: "FilmPlan", project: Project) -> str:
     cost = cost_words(project, float(np.median(plan.hours)))
     pays = "" if found.budget_h is None else " The budget pays for no more."
     money = f" It costs about {cost}.{pays}" if cost else ""
-    return words + worst + stretch + money + ("" if plan.proved else f" {NOT_PROVED}")
+    return words + worst + stretch + money + ("" if plan.proved else f" {gap_words(plan)}")
 
 
 def error_words(numbers: "Numbers | None", options: "Options") -> str:
