@@ -23,6 +23,8 @@ from pemlo.core.cost.draws import FilmDraws, ShotDraws, seconds_along, seconds_o
 from pemlo.core.cost.frame_arrays import frames_of
 from pemlo.core.cost.posterior import Fit
 from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, MachineRecord, Pool
+from pemlo.core.forecast.in_common import in_common
+from pemlo.core.forecast.mixed_stretches import Contrasts, contrasts, learned_speeds, shares_of
 from pemlo.core.forecast.pace_change import clearest_change
 from pemlo.core.forecast.spilling import slot_speeds
 from pemlo.core.project.project import Project
@@ -36,8 +38,10 @@ FAR, FAR_SD = 2.5, 0.8  # a speed so many deviations off was no slip of the pen:
 SHOT_SD = 0.03  # what frames of a shot have in common that its trials had not
 STRETCHES, FEWEST_STRETCHES = 12, 2  # of a shot: the process along it is smooth over longer ones
 MOST_TOGETHER = 1200  # stretches of all shots and machines: their number, cubed, is what learning takes
+MIXED = -2  # the machine of a stretch in which frames of several are together
 LEAST_SCATTER, WORST_SCATTER = 0.01, 0.6
 NEIGHBOURS_ENOUGH = 6  # differences of neighbours that tell how far frames scatter
+MOST_BY_PAIRS = 60  # shots of which each pair is looked at; of more only what many have in common is no chance
 UNRELATED = 0.15  # a correlation of a thousand draws below that is chance
 WIDTHS = np.array([0.3, 0.45, 0.65, 1.0, 1.5, 2.2, 3.2])  # by how much draws may have been too wide or too narrow
 FILM_WIDTH_SD, SHOT_WIDTH_SD = 0.7, 0.4  # of the log of that, for the film and for a shot beside it
@@ -92,6 +96,8 @@ class _Stretches:
     value : (B,) ndarray
         Middle of the log of their seconds.
     count : (B,) ndarray
+    mixed : _Mixed, optional
+        Where frames of several machines are together: the machine is `MIXED` then, and `value` on the reference one.
     """
 
     shot: Ints
@@ -100,6 +106,15 @@ class _Stretches:
     place: Floats
     value: Floats
     count: Floats
+    mixed: "_Mixed | None" = None
+
+
+@dataclass(frozen=True)
+class _Mixed:
+    """What share of each stretch each machine rendered, (B, M), and how machines differ within stretches."""
+
+    share: Floats
+    differ: Contrasts
 
 
 def learn(
@@ -194,17 +209,21 @@ def _learn(
     scatter = _scatter(timed, fit.spread.repeat_sd)
     if not len(timed):
         return UpdatedPosterior(dict(draws), np.exp(offs), loss, scatter)
-    seen = _stretches(project, _with_others_before(project, timed, changed))
+    listed = [*project.machines, *(project.machines[k] for k in changed)]
+    speeds = np.log(slot_speeds(project, fit, draws, listed))
+    seen = _stretches(project, _with_others_before(project, timed, changed), speeds)
+    covariance = COMMON_SPEED_SD**2 + np.diag(own_sd**2)
+    if seen.mixed is not None:
+        offs, covariance = learned_speeds(seen.mixed.differ, offs, covariance, scatter, random)
     field = {shot.name: _field(project, fit, draws[shot.name], shot, shot.settings) for shot in project.shots}
     guess = _guesses(project, fit, draws, seen, frames.rendered_with)
     field, guess = _widened(project, field, guess, seen, _noise(seen, scatter, frames.pool))
     apart = SHOT_SD * random.standard_normal((count, len(project.shots)))
     field = {shot.name: field[shot.name] + apart[:, k : k + 1] for k, shot in enumerate(project.shots)}
     guess = guess + apart[:, seen.shot]
-    listed = [*project.machines, *(project.machines[k] for k in changed)]
     own = np.array([m.slot_speed() for m in listed])
-    speeds = np.log(slot_speeds(project, fit, draws, listed))
     speed = speeds[seen.machine, seen.shot] if machines else np.zeros(len(seen.value))
+    speed = np.where(seen.machine == MIXED, 0.0, speed)
     # Whose machine is not known: as fast as the middle one, give or take what they differ by.
     unknown = seen.machine == UNKNOWN_MACHINE
     speed = np.where(unknown, np.log(own).mean() if machines else 0.0, speed)
@@ -215,11 +234,16 @@ def _learn(
     wrong = seen.value + speed + off - guess + np.sqrt(noise) * random.standard_normal(guess.shape)
     related = _related(field, project)
     inner = _between(guess, seen, related) + np.diag(noise)
-    inner += COMMON_SPEED_SD**2
-    inner += (share * own_sd**2) @ share.T
+    if seen.mixed is None:
+        inner += COMMON_SPEED_SD**2
+        inner += (share * own_sd**2) @ share.T
+        moves = COMMON_SPEED_SD**2 + own_sd[:, None] ** 2 * share.T
+    else:
+        moves = covariance @ share.T
+        inner += share @ moves
     # (B, N): by how much each stretch asks each draw to move.
     asks = np.asarray(np.linalg.solve(inner, wrong.T), np.float64)
-    offs = offs - ((COMMON_SPEED_SD**2 + own_sd[:, None] ** 2 * share.T) @ asks).T
+    offs = offs - (moves @ asks).T
     found = {}
     for number, shot in enumerate(project.shots):
         found[shot.name] = _moved(
@@ -258,17 +282,23 @@ def _scatter(frames: CompletedFrames, believed: float) -> float:
     return float(np.clip(weight * measured + (1 - weight) * believed, LEAST_SCATTER, WORST_SCATTER))
 
 
-def _stretches(project: Project, frames: CompletedFrames) -> _Stretches:
+def _stretches(project: Project, frames: CompletedFrames, speeds: Floats) -> _Stretches:
     first = np.array([shot.first for shot in project.shots])[frames.shot]
     last = np.array([shot.last for shot in project.shots])[frames.shot]
     place = np.where(last > first, np.clip((frames.frame - first) / np.maximum(last - first, 1), 0, 1), 0.5)
-    kinds = len(np.unique(np.stack([frames.shot, frames.settings, frames.machine]), axis=1).T)
-    many = int(np.clip(MOST_TOGETHER // max(kinds, 1), FEWEST_STRETCHES, STRETCHES))
+    machine, logs = frames.machine, np.log(frames.seconds)
+    kinds = _kinds(frames.shot, frames.settings, machine)
+    mixed = kinds * FEWEST_STRETCHES > MOST_TOGETHER and len(speeds) > 1
+    if mixed:
+        known = machine != UNKNOWN_MACHINE
+        logs = logs + np.where(known, speeds[machine, frames.shot], 0.0)
+        machine = np.where(known, MIXED, UNKNOWN_MACHINE)
+        kinds = _kinds(frames.shot, frames.settings, machine)
+    many = int(np.clip(MOST_TOGETHER // max(kinds, 1), 1 if mixed else FEWEST_STRETCHES, STRETCHES))
     stretch = np.clip((place * many).astype(int), 0, many - 1)
-    keys = np.stack([frames.shot, frames.settings, frames.machine, stretch])
+    keys = np.stack([frames.shot, frames.settings, machine, stretch])
     found, which = np.unique(keys, axis=1, return_inverse=True)
     which = which.reshape(-1)
-    logs = np.log(frames.seconds)
     order = np.lexsort((logs, which))
     edges = np.searchsorted(which[order], np.arange(found.shape[1] + 1))
     low = edges[:-1] + (np.diff(edges) - 1) // 2
@@ -276,7 +306,16 @@ def _stretches(project: Project, frames: CompletedFrames) -> _Stretches:
     middle = (logs[order][low] + logs[order][high]) / 2
     count = np.diff(edges).astype(float)
     at = np.bincount(which, place, minlength=found.shape[1]) / count
-    return _Stretches(found[0], found[1], found[2], at, middle, count)
+    made = _Stretches(found[0], found[1], found[2], at, middle, count)
+    if not mixed:
+        return made
+    share = shares_of(which, frames.machine, len(speeds), found.shape[1])
+    return replace(made, mixed=_Mixed(share, contrasts(which, frames.machine, share, logs)))
+
+
+def _kinds(*keys: Ints) -> int:
+    """Return how many different columns there are."""
+    return int(np.unique(np.stack(keys), axis=1).shape[1])
 
 
 def _field(project: Project, fit: Fit, mine: ShotDraws, shot: Shot, settings: FrameSettings) -> Floats:
@@ -306,8 +345,10 @@ def _read(field: Floats, shot: Shot, at: Floats) -> Floats:
 def _shares(seen: _Stretches, machines: int, pool: Pool | None) -> Floats:
     """Return what of each stretch was rendered by each machine, (B, M); nothing where that is not known."""
     found = np.asarray(np.arange(machines)[None, :] == seen.machine[:, None], float)
+    if seen.mixed is not None:
+        found = np.where((seen.machine == MIXED)[:, None], seen.mixed.share, 1 / machines)
     if pool is not None:
-        found[seen.machine == UNKNOWN_MACHINE, : len(pool.share)] = pool.share
+        found[seen.machine == UNKNOWN_MACHINE] = np.pad(pool.share, (0, machines - len(pool.share)))
     return found
 
 
@@ -365,6 +406,8 @@ def _width_fits(guess: Floats, seen: _Stretches, shot: int, noise: Floats) -> Fl
 def _related(field: Mapping[str, Floats], project: Project) -> Floats:
     """Return covariances of what whole shots cost, (S, S); those that are chance are none."""
     levels = np.stack([field[shot.name].mean(axis=1) for shot in project.shots], axis=1)
+    if levels.shape[1] > MOST_BY_PAIRS:
+        return in_common(levels)
     covariance = np.atleast_2d(np.cov(levels, rowvar=False))
     wide = np.sqrt(np.maximum(np.diag(covariance), 1e-12))
     related = np.abs(covariance) >= UNRELATED * np.outer(wide, wide)

@@ -6,7 +6,7 @@ It picks the shots that every stage shows: a click one, Ctrl and Shift several, 
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QFontMetricsF, QHelpEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
@@ -15,6 +15,7 @@ from pemlo.core.project.sequences import in_sequences, runs_of, sequence_of
 from pemlo.core.units import counted, format_interval
 from pemlo.gui.common.colours import colours, mixed
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.names_over import NAMES_PX, NameOver, names_over, paint_names_over
 from pemlo.gui.common.plain import show_tip
 
 if TYPE_CHECKING:
@@ -22,7 +23,7 @@ if TYPE_CHECKING:
 
 MARGIN = 18
 NARROW_PX = 14.0
-HEIGHT, NAMES_PX = 36, 15  # of the strip, and of the line of names over it where shots are too narrow for theirs
+HEIGHT = 36
 GAP = 2.0
 LEAST_PX = 3.0
 LINES_PX = 4.0  # shots of which none is wider are lines
@@ -46,7 +47,7 @@ class Strip(QWidget):
         self._found: Forecast | None = None
         self._picked: tuple[str, ...] = ()
         self._anchor = 0
-        self._above: list[tuple[float, float, str]] = []
+        self._above: list[NameOver] = []
         self._places: list[tuple[float, float]] = []
         self.setFixedHeight(HEIGHT)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -68,7 +69,7 @@ class Strip(QWidget):
         self._above = self._names_above()
         self.setFixedHeight(HEIGHT + (NAMES_PX if self._above else 0))
 
-    def _names_above(self) -> list[tuple[float, float, str]]:
+    def _names_above(self) -> list[NameOver]:
         """Return left, width and words of the names over the strip: of sequences, else of as many shots as fit."""
         places = self.places()
         if self._project is None or not places:
@@ -80,15 +81,8 @@ class Strip(QWidget):
         runs = [(name, number, number) for number, name in enumerate(names)]
         if in_sequences(names):
             runs = runs_of([sequence_of(name) for name in names])
-        found: list[tuple[float, float, str]] = []
-        for name, first, last in runs:
-            left, width = places[first][0], places[last][0] + places[last][1] - places[first][0]
-            if first == last:
-                width = metrics.horizontalAdvance(name) + 6
-            if not found or left >= found[-1][0] + found[-1][1]:
-                words = metrics.elidedText(name, Qt.TextElideMode.ElideRight, width)
-                found.append((left, width, words if metrics.horizontalAdvance(words) <= width else ""))
-        return found
+        ends = [(name, places[first][0], sum(places[last])) for name, first, last in runs]
+        return names_over(((name, left, end - left) for name, left, end in ends), self.width())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -199,7 +193,7 @@ class Strip(QWidget):
         most_expensive = max((one for one in hours if one is not None), default=0.0)
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._draw_names_above(painter)
+            paint_names_over(painter, self._above)
             top = NAMES_PX if self._above else 0
             narrow = max(width for _, width in self.places()) < LINES_PX if self.places() else False
             if narrow:
@@ -227,15 +221,6 @@ class Strip(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.setPen(QPen(palette.time, 1))
                 painter.drawRect(QRectF(MARGIN - 4.5, 0.5, self.width() - 2 * MARGIN + 9, self.height() - 1))
-
-    def _draw_names_above(self, painter: QPainter) -> None:
-        """Draw the names over the shots, with a line where each begins."""
-        painter.setFont(font(SMALL))
-        for left, width, words in self._above:
-            painter.setPen(QPen(colours().faint, 1))
-            painter.drawLine(QPointF(left + 0.5, 4), QPointF(left + 0.5, NAMES_PX + 2))
-            painter.setPen(colours().second)
-            painter.drawText(QRectF(left + 4, 0, width, NAMES_PX), Qt.AlignmentFlag.AlignVCenter, words)
 
     def _draw_lines(self, painter: QPainter, top: int, hours: list[float | None], most_expensive: float) -> None:
         """Draw shots that have next to no width: on one ground, each as a line as high as its hours."""

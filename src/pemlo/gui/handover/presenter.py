@@ -26,11 +26,14 @@ class ShotMark:
 def shot_marks(project: Project, found: Sequence[Finding] | None) -> tuple[ShotMark, ...]:
     """Return how far each shot is; what is wrong with the film counts for none of them alone."""
     marks = []
+    by_shot: dict[str, list[Finding]] = {}
+    for finding in found or ():
+        by_shot.setdefault(finding.shot, []).append(finding)
     for shot in project.shots:
         if found is None:
             marks.append(ShotMark(shot.name, "not checked", ""))
             continue
-        mine = [finding for finding in found if finding.shot == shot.name]
+        mine = by_shot.get(shot.name, [])
         wrong = [finding.words for finding in mine if finding.outcome == WRONG]
         unknown = [finding.words for finding in mine if finding.outcome == UNKNOWN]
         state: ShotState = "wrong" if wrong else "not known" if unknown else "ready"

@@ -3,12 +3,13 @@
 from collections.abc import Sequence
 
 from PySide6.QtCore import QEvent, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import QFontMetricsF, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QWidget
 
 from pemlo.core.project.sequences import in_sequences, runs_of, sequence_of
 from pemlo.gui.common.colours import colours
 from pemlo.gui.common.fonts import SMALL, bold, font
+from pemlo.gui.common.names_over import NAMES_PX, NameOver, names_over, paint_names_over
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.runsheet.looks import fill, ink_on
 from pemlo.gui.runsheet.presenter import looks_of
@@ -35,6 +36,7 @@ class OrderRow(QWidget):
         self._place: dict[str, int] = {}
         self._picked: tuple[str, ...] = ()
         self._dragged = ""
+        self._over: list[NameOver] = []
         self.setFixedHeight(HEIGHT)
         self.setMinimumWidth(120)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -49,7 +51,31 @@ class OrderRow(QWidget):
         if not self._dragged:
             self.names = tuple(names)
         self.setAccessibleDescription(", ".join(self.names))
+        self._show_names_over()
         self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._show_names_over()
+
+    def _runs(self) -> list[tuple[str, float, float]]:
+        """Return name, left and width of the shots of a sequence that follow each other, px."""
+        runs = runs_of([sequence_of(name) for name in self.names])
+        return [(name, self.chip(first).left(), self.chip(last).right()) for name, first, last in runs]
+
+    @property
+    def _in_sequences(self) -> bool:
+        """Whether shots are so narrow that those of a sequence are painted as one."""
+        return bool(self.names) and self.chip(0).width() < SWATCH and in_sequences(self.names)
+
+    def _show_names_over(self) -> None:
+        """Keep a line for the names of sequences where they do not fit into their boxes."""
+        metrics, self._over = QFontMetricsF(font(SMALL)), []
+        if self._in_sequences:
+            runs = self._runs()
+            if any(metrics.horizontalAdvance(name) + 8 > right - left for name, left, right in runs):
+                self._over = names_over(((name, left, right - left) for name, left, right in runs), self.width())
+        self.setFixedHeight(HEIGHT + (NAMES_PX if self._over else 0))
 
     def pick(self, names: tuple[str, ...]) -> None:
         """Make some shots stand out."""
@@ -60,7 +86,8 @@ class OrderRow(QWidget):
         """Return where a shot is drawn."""
         width = min(WIDEST, (self.width() - 2) / max(len(self.names), 1))
         gap = GAP if width > 12 else 0
-        return QRectF(1 + number * width, 2, width - gap, HEIGHT - 4)
+        top = NAMES_PX if self._over else 0
+        return QRectF(1 + number * width, top + 2, width - gap, HEIGHT - 4)
 
     def _at(self, x: float) -> int:
         width = min(WIDEST, (self.width() - 2) / max(len(self.names), 1))
@@ -122,9 +149,10 @@ class OrderRow(QWidget):
             box = QRectF(self.chip(first).topLeft(), self.chip(last).bottomRight()).adjusted(0, 0, -1, 0)
             number = self._place.get(self.names[first], 0)
             fill(painter, box, number)
-            words = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(box.width()) - 8)
-            painter.setPen(ink_on(number))
-            painter.drawText(box.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, words)
+            if not self._over:
+                painter.setPen(ink_on(number))
+                painter.drawText(box.adjusted(5, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+        paint_names_over(painter, self._over)
         for number, name in enumerate(self.names):
             if name in self._picked:
                 box = self.chip(number)
@@ -134,7 +162,7 @@ class OrderRow(QWidget):
         palette = colours()
         with QPainter(self) as painter:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            if self.names and self.chip(0).width() < SWATCH and in_sequences(self.names):
+            if self._in_sequences:
                 self._paint_sequences(painter)
                 return
             for number, name in enumerate(self.names):
