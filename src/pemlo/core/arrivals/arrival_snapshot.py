@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -59,12 +60,12 @@ class ArrivalSnapshot:
     launched: float
     copied: Mapping[str, Copied] = field(default_factory=dict)
 
-    @property
+    @cached_property
     def wanted(self) -> int:
         """How many frames the passes that are rendered now have."""
         return sum(len(one.frames) for one in self.states)
 
-    @property
+    @cached_property
     def done_count(self) -> int:
         """How many frames are in."""
         return sum(one.count(FrameState.IN) for one in self.states)

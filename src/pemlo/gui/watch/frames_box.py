@@ -11,11 +11,14 @@ from pemlo.core.arrivals.alarms import Alarm
 from pemlo.core.arrivals.live_forecast import LiveForecast
 from pemlo.core.arrivals.states import FrameState
 from pemlo.core.errors import InputError
+from pemlo.core.project.sequences import sequence_of
 from pemlo.gui.common.enabling import enable
 from pemlo.gui.common.labels import Elided, button
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.watch import presenter
 from pemlo.gui.watch.frames_view import FramesView
+from pemlo.gui.watch.mark_groups import by_sequence, group_words
+from pemlo.gui.watch.marks import MarkRow
 from pemlo.gui.watch.picture_pane import PicturePane, Shown
 
 
@@ -48,6 +51,8 @@ class FramesBox(QWidget):
         self._found: LiveForecast | None = None
         self._picked_shots: tuple[str, ...] = ()
         self._newest = ""
+        self._rows: tuple[MarkRow, ...] = ()
+        self._opened: set[str] = set()
         self.view = FramesView()
         self.words = Elided("second")
         self.copy_button = button("Copy missing", "Copy frames as ranges (Ctrl+C)", self.copy, link=True)
@@ -68,6 +73,8 @@ class FramesBox(QWidget):
         column.addWidget(scroll, 1)
         column.addLayout(row)
         self.view.reading_wanted.connect(self._show_reading)
+        self.view.group_reading_wanted.connect(self._show_group_reading)
+        self.view.group_toggled.connect(self._toggle)
         self.view.frame_picked.connect(self._on_frame)
         self.view.range_picked.connect(lambda _shot, _frames: self._say())
         self.view.copy_wanted.connect(self.copy)
@@ -77,11 +84,21 @@ class FramesBox(QWidget):
     def show_live_forecast(self, live: LiveForecast, picked: tuple[str, ...]) -> None:
         """Show what came."""
         self._found, self._picked_shots = live, picked
-        self.view.show_rows(presenter.mark_rows(live))
+        self._rows = presenter.mark_rows(live)
+        self._show_rows()
         self.view.pick_shots(picked)
         self._say()
         if self.view.picked is None and not self._pictures.playing:
             self._show_newest()
+
+    def _show_rows(self) -> None:
+        self.view.show_rows(by_sequence(self._rows, self._opened))
+
+    def _toggle(self, group: str) -> None:
+        """Show the shots of a sequence, or hide them."""
+        self._opened ^= {group}
+        self._show_rows()
+        self._say()
 
     def _show_newest(self) -> None:
         """Show the frame that came last, while nobody looks at another."""
@@ -97,6 +114,9 @@ class FramesBox(QWidget):
         """Pick the frames that an alarm is of."""
         if alarm.shot and alarm.shot not in self._picked_shots:
             self.shot_wanted.emit(alarm.shot)
+        if sequence_of(alarm.shot) not in self._opened and alarm.frames:
+            self._opened.add(sequence_of(alarm.shot))
+            self._show_rows()
         self.view.pick_frames(alarm.shot, alarm.frames)
 
     def _say(self) -> None:
@@ -119,7 +139,7 @@ class FramesBox(QWidget):
         picked = self.view.picked_frames
         if picked is not None:
             return picked[0]
-        rows = [row.shot for row in self.view.rows]
+        rows = [row.shot for row in self._rows]
         return next((name for name in self._picked_shots if name in rows), rows[0] if rows else "")
 
     @property
@@ -172,6 +192,12 @@ class FramesBox(QWidget):
     def _show_reading(self, shot: str, frame: int, where: QPoint) -> None:
         if self._found is not None:
             show_tip(where, presenter.frame_words(self._found, shot, frame), self.view)
+
+    def _show_group_reading(self, group: str, where: QPoint) -> None:
+        shots = sum(sequence_of(row.shot) == group for row in self._rows)
+        row = next((row for row in self.view.rows if row.group == group), None)
+        if row is not None:
+            show_tip(where, group_words(row, shots), self.view)
 
     def _on_frame(self, shot: str, frame: int) -> None:
         """Show a frame that was clicked, beside a trial of it or its neighbour."""

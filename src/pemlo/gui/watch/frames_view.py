@@ -1,6 +1,6 @@
 """Every frame of the film as one small mark, a row a shot: to be hovered, picked and copied. GUI thread."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, Signal
@@ -54,6 +54,9 @@ class FramesView(QWidget):
     menu_wanted(QPoint)
     reading_wanted(str, int, QPoint)
         Of a frame, and where on the screen it is to be shown.
+    group_reading_wanted(str, QPoint)
+    group_toggled(str)
+        The shots of a sequence are to be shown, or hidden.
     """
 
     frame_picked = Signal(str, int)
@@ -62,6 +65,8 @@ class FramesView(QWidget):
     copy_wanted = Signal()
     play_wanted = Signal()
     reading_wanted = Signal(str, int, object)
+    group_reading_wanted = Signal(str, object)
+    group_toggled = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -83,16 +88,27 @@ class FramesView(QWidget):
 
     def show_rows(self, rows: tuple[MarkRow, ...]) -> None:
         """Show other marks."""
-        same = [row.shot for row in rows] == [row.shot for row in self.rows]
+        same = [(row.shot, row.group) for row in rows] == [(row.shot, row.group) for row in self.rows]
+        before, picked = self.rows, self.picked
         self.rows = rows
         if not same:
-            self.picked = None
+            # What was picked stays picked where its row is another now.
+            names = [(row.shot, row.group) for row in rows]
+            was = None if picked is None else (before[picked.row].shot, before[picked.row].group)
+            self.picked = replace(picked, row=names.index(was)) if picked is not None and was in names else None
             metrics = QFontMetricsF(bold(SMALL))
-            longest = max((metrics.horizontalAdvance(row.shot) for row in rows), default=0.0)
+            longest = max((metrics.horizontalAdvance(self._name(row)) for row in rows), default=0.0)
             self.left = int(min(max(longest + 14, LEAST_LEFT), MOST_LEFT))
         self.setMinimumHeight(self.minimumSizeHint().height())
-        self.setAccessibleDescription("; ".join(f"{row.shot} {row.words}" for row in rows))
+        self.setAccessibleDescription("; ".join(f"{row.group or row.shot} {row.words}" for row in rows))
         self._draw()
+
+    def _name(self, row: MarkRow) -> str:
+        """Return what stands before a row; a sequence has a sign that tells whether its shots are shown."""
+        if not row.group:
+            return row.shot
+        opened = any(one.shot == row.shot and not one.group for one in self.rows)
+        return f"{'▾' if opened else '▸'} {row.group}"
 
     def pick_shots(self, names: tuple[str, ...]) -> None:
         """Make some shots stand out."""
@@ -102,13 +118,13 @@ class FramesView(QWidget):
     @property
     def grid(self) -> Grid:
         """Where marks stand now."""
-        longest = max((len(row.frames) for row in self.rows), default=1)
+        longest = max((len(row.frames) for row in self.rows if not row.group), default=1)
         return grid_for(longest, len(self.rows), self.width() - self.left - RIGHT, self.height() - 4)
 
     @property
     def picked_frames(self) -> tuple[str, tuple[int, ...]] | None:
         """The shot and the frames that are picked."""
-        if self.picked is None:
+        if self.picked is None or self.rows[self.picked.row].group:
             return None
         row = self.rows[self.picked.row]
         return row.shot, frame_numbers(row.frames, self.picked.first, self.picked.last)
@@ -116,7 +132,7 @@ class FramesView(QWidget):
     def pick_frames(self, shot: str, frames: tuple[int, ...]) -> None:
         """Pick frames from elsewhere: from the first of them to the last."""
         for number, row in enumerate(self.rows):
-            if row.shot == shot and frames:
+            if row.shot == shot and frames and not row.group:
                 places = np.flatnonzero(np.isin(row.frames, frames))
                 if len(places):
                     self._pick(Picked(number, int(places[0]), int(places[-1])))
@@ -125,6 +141,8 @@ class FramesView(QWidget):
         self.picked = picked
         self.update()
         row = self.rows[picked.row]
+        if row.group:
+            return
         if picked.first == picked.last:
             self.frame_picked.emit(row.shot, int(row.frames[picked.first]))
         self.range_picked.emit(row.shot, frame_numbers(row.frames, picked.first, picked.last))
@@ -169,13 +187,15 @@ class FramesView(QWidget):
             every = max(1, -(-15 // grid.pitch))  # names that have no room give way
             for number, row in enumerate(self.rows):
                 top = 2 + number * grid.pitch
-                mine = row.shot in self._shown_shots
+                mine = row.shot in self._shown_shots and not row.group
                 if number % every and not mine:
                     continue
                 painter.setFont(bold(SMALL) if mine else font(SMALL))
                 painter.setPen(palette.ink if mine else palette.second)
                 middle = QRectF(4, top + grid.pitch / 2 - 8, self.left - 10, 16)
-                name = QFontMetricsF(painter.font()).elidedText(row.shot, Qt.TextElideMode.ElideLeft, self.left - 10)
+                name = QFontMetricsF(painter.font()).elidedText(
+                    self._name(row), Qt.TextElideMode.ElideLeft, self.left - 10
+                )
                 painter.drawText(middle, Qt.AlignmentFlag.AlignVCenter, name)
                 end = QRectF(self.width() - RIGHT + 6, middle.top(), RIGHT - 8, 16)
                 painter.drawText(end, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.words)
@@ -193,6 +213,8 @@ class FramesView(QWidget):
         if picked.last < picked.first:
             left, right = grid.column(picked.last), grid.column(picked.first + 1)
         top = 2 + picked.row * grid.pitch + (grid.pitch - grid.high) // 2
+        if self.rows[picked.row].group:
+            left, right = -1.0, float(self.width() - self.left - RIGHT)
         return QRect(round(self.left + left) - 2, top - 2, max(round(right - left), 1) + 2, grid.high + 3)
 
     # Hands
@@ -203,7 +225,10 @@ class FramesView(QWidget):
         number = int((at.y() - 2) // grid.pitch)
         if not 0 <= number < len(self.rows):
             return None
-        place = grid.frame_at(at.x() - self.left, len(self.rows[number].frames))
+        row = self.rows[number]
+        if row.group:
+            return number, 0
+        place = grid.frame_at(at.x() - self.left, len(row.frames))
         return None if place is None else (number, place)
 
     def event(self, event: QEvent) -> bool:
@@ -213,6 +238,9 @@ class FramesView(QWidget):
                 QToolTip.hideText()
             else:
                 row = self.rows[found[0]]
+                if row.group:
+                    self.group_reading_wanted.emit(row.group, event.globalPos())
+                    return True
                 self.reading_wanted.emit(row.shot, int(row.frames[found[1]]), event.globalPos())
             return True
         return super().event(event)
@@ -221,7 +249,10 @@ class FramesView(QWidget):
         found = self.frame_at(event.position())
         if event.button() != Qt.MouseButton.LeftButton or found is None:
             return
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self.picked and self.picked.row == found[0]:
+        if self.rows[found[0]].group:
+            self._pick(Picked(found[0], 0, 0))
+            self.group_toggled.emit(self.rows[found[0]].group)
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier and self.picked and self.picked.row == found[0]:
             self._pick(Picked(found[0], self.picked.first, found[1]))
         else:
             self._pick(Picked(found[0], found[1], found[1]))
@@ -230,6 +261,8 @@ class FramesView(QWidget):
         if not event.buttons() & Qt.MouseButton.LeftButton or self.picked is None:
             return
         row = self.rows[self.picked.row]
+        if row.group:
+            return
         place = int(np.clip((event.position().x() - self.left) / self.grid.cell, 0, len(row.frames) - 1))
         if place != self.picked.last:
             self._pick(Picked(self.picked.row, self.picked.first, place))
@@ -238,12 +271,16 @@ class FramesView(QWidget):
         found = self.frame_at(QPointF(event.pos()))
         if found is not None and (self.picked is None or not self.picked.has(*found)):
             self._pick(Picked(found[0], found[1], found[1]))
-        if self.picked is not None:
+        if self.picked_frames is not None:
             self.menu_wanted.emit(event.globalPos())
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_C and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.copy_wanted.emit()
+            return
+        group = "" if self.picked is None else self.rows[self.picked.row].group
+        if group and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.group_toggled.emit(group)
             return
         if event.key() == Qt.Key.Key_Space:
             self.play_wanted.emit()

@@ -4,7 +4,7 @@ State is told by shape: a frame that waits is a hollow square, one that is writt
 one that is lost or broken a cross, one that is to be rendered again a ring. How solid, tells what it took.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -33,20 +33,22 @@ class MarkColours:
 
 @dataclass(frozen=True)
 class RowMarks:
-    """Frames of one shot, F of them: their states, and how strong each is that is in, 0 to 1."""
+    """Frames of one row, F of them: their states, how strong each is that is in, 0 to 1, and if they fill the width."""
 
     state: npt.NDArray[np.int8]
     strength: Floats
+    fills: bool = False
 
 
 @dataclass(frozen=True)
 class MarkRow:
-    """One shot: its name, its frames, their marks, and what is said at the end of the row."""
+    """One shot: its name, its frames, their marks, and what is said at the end of the row; or all of a sequence."""
 
     shot: str
     frames: Ints
     marks: RowMarks
     words: str
+    group: str = ""
 
 
 @dataclass(frozen=True)
@@ -109,7 +111,9 @@ def draw_marks(rows: list[RowMarks], grid: Grid, width: int, look: MarkColours, 
         strip = picture[top : top + grid.high]
         strip[:] = (*look.paper[::-1], 255)
         if len(row.state):
-            (_draw_cells if grid.cell >= LEAST_CELL else _draw_columns)(strip, row, grid, look)
+            mine = replace(grid, cell=strip.shape[1] / len(row.state)) if row.fills else grid
+            cells = mine.cell >= LEAST_CELL and not row.fills
+            (_draw_cells if cells else _draw_columns)(strip, row, mine, look)
     return Drawn(picture, tuple(rows), grid, look)
 
 

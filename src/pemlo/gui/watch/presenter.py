@@ -33,6 +33,7 @@ if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import Known
     from pemlo.core.arrivals.store import FinishRow, FrameRow
 
+MOST_MACHINES = 6  # of which each has a line
 SURE = 0.02  # an interval so narrow beside its middle need not be said
 
 
@@ -229,6 +230,31 @@ def machine_words(machine: LiveMachineForecast) -> str:
     pace = format_interval(machine.pace.times(100))
     silent = ", silent" if machine.silent else ""
     return f"{machine.machine}: {counted(machine.record.delivered, 'frame')}{rate}, {pace} % of its given speed{silent}"
+
+
+def telling_machines(machines: Sequence[LiveMachineForecast]) -> tuple[LiveMachineForecast, ...]:
+    """Return the machines of which is said what they do: of many those that are silent, or farthest from their speed.
+
+    They stand in the order of the brief.
+    """
+    if len(machines) <= MOST_MACHINES:
+        return tuple(machines)
+
+    def off(machine: LiveMachineForecast) -> float:
+        if not machine.record.delivered:
+            return math.inf if machine.silent else 0.0
+        return math.inf if machine.silent else abs(math.log(max(machine.pace.middle, 1e-9)))
+
+    told = sorted(range(len(machines)), key=lambda number: -off(machines[number]))[:MOST_MACHINES]
+    return tuple(machines[number] for number in sorted(told))
+
+
+def machine_lines(machines: Sequence[LiveMachineForecast]) -> list[str]:
+    """Return what machines do, a line each; of many those that tell most, and how many more there are."""
+    told = telling_machines(machines)
+    lines = [machine_words(machine) for machine in told]
+    more = len(machines) - len(told)
+    return [*lines, f"and {more} more, nearer to their given speeds"] if more else lines
 
 
 def reason_words(live: LiveForecast) -> str:

@@ -53,7 +53,10 @@ class WatchSide(QWidget):
         self.alarms.setVisible(bool(live.alarms))
         self.alarms.show_alarms(live.alarms)
         self.reasons.setText(presenter.reason_words(live))
-        set_tip(self.machines, "\n\n".join(presenter.machine_tip(machine) for machine in live.machines))
-        self.machines.setText("\n".join(presenter.machine_words(machine) for machine in live.machines))
+        set_tip(
+            self.machines,
+            "\n\n".join(presenter.machine_tip(machine) for machine in presenter.telling_machines(live.machines)),
+        )
+        self.machines.setText("\n".join(presenter.machine_lines(live.machines)))
         self.model.show_rows(presenter.live_rows(live))
         self.numbers.pick(lambda row: row.shot.shot in picked)
