@@ -54,7 +54,8 @@ def until(known):
         gap, last = max(gap, now - last), now
         time.sleep(0.001)
     return time.perf_counter() - began, gap
-verdict, _ = until(lambda: window.state.answer is not None)
+first, _ = until(lambda: window.state.answer is not None)
+verdict, _ = until(lambda: window.state.current)
 until(lambda: not window.jobs.running)
 shown = []
 for stage in range(7):
@@ -64,8 +65,17 @@ for stage in range(7):
     shown.append(time.perf_counter() - start)
     if stage == 3:
         trade, gap = until(lambda: not window.jobs.running)
+        from pemlo.core.trade.lever_edits import set_lever
+        levers = []
+        for samples in (100, 101, 102, 103, 104):
+            until(lambda: not window.jobs.running)
+            start = time.perf_counter()
+            window.document.edit("lever", lambda p: set_lever(p, [p.shots[0].name], "samples", samples))
+            app.processEvents()
+            levers.append(time.perf_counter() - start)
+        lever = sorted(levers)[2]
 memory = int(open('/proc/self/statm').read().split()[1]) * 4096 / 2**20
-print(painted, painted + verdict, max(shown), trade, gap, memory, flush=True)
+print(painted, painted + first, painted + first + verdict, max(shown), trade, gap, lever, memory, flush=True)
 import os
 os._exit(0)
 """
@@ -112,6 +122,18 @@ def command(words: tuple[str, ...], path: Path) -> tuple[float, float]:
     return time.perf_counter() - began, usage.ru_maxrss / 1024
 
 
+def first_answer(path: Path) -> float:
+    """Return the seconds until `estimate` says something: of a small film that is the end."""
+    program = Path(sys.executable).with_name("pemlo")
+    began = time.perf_counter()
+    with subprocess.Popen([program, "estimate", path], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE) as process:
+        assert process.stderr is not None
+        process.stderr.readline()
+        took = time.perf_counter() - began
+        process.kill()
+    return took
+
+
 def window(path: Path) -> list[float]:
     """Return what opening a film in the window takes; see `WINDOW`."""
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
@@ -141,6 +163,8 @@ def main(shots: tuple[int, ...]) -> None:
         for words in COMMANDS:
             took = [command(words, path) for path in paths]
             row(f"`{' '.join(words)}`", [f"{s:.1f}, {mib:.0f}" for s, mib in took], [s for s, _ in took], shots)
+        said = [first_answer(path) for path in paths]
+        row("`estimate`, first answer", [f"{one:.1f}" for one in said], said, shots)
         print(f"\n| seconds of | {head} | power |\n{line}")
         of_parts = [parts(path) for path in paths]
         for name in of_parts[0]:
@@ -148,11 +172,13 @@ def main(shots: tuple[int, ...]) -> None:
             row(name, [f"{one:.2f}" for one in seconds], seconds, shots)
         print(f"\n| the window, offscreen | {head} | power |\n{line}")
         shown = [window(path) for path in paths]
-        names = ("first paint, with the program's start, s", "verdict, s", "the slowest stage comes up, s",
-                 "Trade knows every shot, s", "the longest wait of the window meanwhile, s", "memory, MiB")  # fmt: skip
+        names = ("first paint, with the program's start, s", "first answer, s", "verdict from every draw, s",
+                 "the slowest stage comes up, s", "Trade knows every shot, s",
+                 "the longest wait of the window meanwhile, s", "a lever in Trade, to its paint, s",
+                 "memory, MiB")  # fmt: skip
         for number, name in enumerate(names):
             seconds = [one[number] for one in shown]
-            row(name, [f"{one:.2f}" if number < 5 else f"{one:.0f}" for one in seconds], seconds, shots)
+            row(name, [f"{one:.2f}" if number < 7 else f"{one:.0f}" for one in seconds], seconds, shots)
     print(f"\nThe bench itself took {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MiB.")
 
 

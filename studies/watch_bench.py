@@ -3,6 +3,7 @@
 import os
 import sys
 import tempfile
+import time
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -13,7 +14,7 @@ from PySide6.QtWidgets import QApplication
 
 from film import make_project, make_shot
 from pemlo.core.arrivals.arrival_snapshot import ArrivalSnapshot, arrival_snapshot
-from pemlo.core.arrivals.folder_scanner import ScanResult
+from pemlo.core.arrivals.folder_scanner import FolderScanner, ScanResult
 from pemlo.core.arrivals.live_forecast import Known, know, live_forecast
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
@@ -83,11 +84,38 @@ def scans() -> None:
         print(f"\n| a folder of {FILES:,} files | seconds | against os.scandir with stat |".replace(",", " "))
         print("|---|---|---|")
         print(f"| looked through | {own:.2f} | {own / plain:.1f} times |")
+        again, more = _looked_again(Path(folder), home)
+        print(f"| looked through again, nothing new | {again:.2f} | {again / plain:.1f} times |")
+        print(f"| looked through again, 100 new | {more:.2f} | {more / plain:.1f} times |")
         with Store(Path(folder) / "a.sqlite") as store:
             rows = [FrameRow(str(home / f"{k}"), "070", k, "", "", 1, 1.0, 1.0) for k in range(FILES)]
             put, read = least_seconds(lambda: store.put(rows), 1), least_seconds(lambda: list(store.frames()), 1)
         size = (Path(folder) / "a.sqlite").stat().st_size / FILES
         print(f"| kept beside the project, and read again | {put:.2f} and {read:.2f} | {size:.0f} bytes a frame |")
+
+
+def _looked_again(folder: Path, home: Path) -> tuple[float, float]:
+    """Return the seconds of a look that finds nothing new, and of one that finds a hundred frames, all known before."""
+    old = time.time() - 1000
+    rows = []
+    for path in home.iterdir():
+        os.utime(path, (old, old))
+        seen = path.stat()
+        frame = int(path.name.split(".")[1])
+        rows.append(FrameRow(str(path), "070", frame, "", "", seen.st_size, seen.st_mtime, seen.st_mtime))
+    os.utime(home, (old, old))
+    with Store(folder / "looks.sqlite") as store:
+        store.put(rows)
+    project = make_project((make_shot("070", FILES),))
+    project = project.replace(watching=project.watching.replace(place="r/{shot}/{shot}.{frame:06}.exr"))
+    with Store(folder / "looks.sqlite") as store:
+        scanner = FolderScanner(folder, store)
+        scanner.look(project, time.time())
+        again = least_seconds(lambda: scanner.look(project, time.time()), 3)
+        for frame in range(100):
+            (home / f"070.{frame + FILES:06d}.exr").write_bytes(b"not a picture")
+        more = least_seconds(lambda: scanner.look(project, time.time()), 1)
+    return again, more
 
 
 def way_to_the_screen() -> None:

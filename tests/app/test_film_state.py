@@ -2,7 +2,7 @@
 
 import pytest
 
-from film import exact_trial, make_project, well_timed
+from film import exact_trial, make_project, make_shot, well_timed
 from film_state_of import state_of
 from pemlo.app.document import Document
 from pemlo.app.film_work import ADVICE, FORECAST, RUN
@@ -110,3 +110,27 @@ def test_what_the_film_holds_stays_however_little_room_there_is(qtbot, made):
         settle(qtbot, state, jobs)
         assert state.film.peek(values.FIT, state.film.fit_input) is state.answer.fit
         assert state.film.peek(values.FORECAST, state.film.run_input) is state.answer.forecast
+
+
+def test_a_large_film_has_a_first_answer_until_its_fit_is_there(qtbot):
+    names = [f"{number:03d}" for number in range(values.MANY_TIMED + 1)]
+    shots = tuple(make_shot(name, 20) for name in names)
+    document = Document(make_project(shots, tuple(exact_trial(name, 5, 64) for name in names)))
+    jobs = Jobs()
+    state = state_of(document, jobs)
+    heard = []
+    state.changed.connect(lambda: heard.append((state.answer, state.current, state.verdict)))
+    state.ask()
+    qtbot.waitUntil(lambda: any(answer is not None for answer, _, _ in heard), timeout=60_000)
+    answer, current, verdict = next(one for one in heard if one[0] is not None)
+    assert answer.first
+    assert not current, "it is shown, and more is to come"
+    assert state.known is None or not state.answer.first
+    assert verdict.rests_on.startswith("First answer from 100 draws")
+    assert verdict.headline
+    settle(qtbot, state, jobs)
+    assert not state.answer.first
+    assert state.current
+    found = state.answer.forecast.hours
+    assert answer.forecast.hours.middle == pytest.approx(found.middle, abs=0.25 * (found.high - found.low))
+    jobs.shut_down()

@@ -192,3 +192,27 @@ def test_a_value_is_made_of_others():
     two = Value("two", lambda given, maker: 10 * maker.get(one, given))
     assert memo.get(two, 4) == 50
     assert memo.peek(one, 4) == 5
+
+
+def test_what_nobody_holds_is_reckoned_right_however_holders_come_and_go():
+    """Random holds, releases, values and values that are forgotten, against a count of everything anew."""
+    dice = np.random.default_rng(3)
+    value = Value("row", lambda given, _: np.zeros(given))
+    memo, held = Memo(most_bytes=10**9), {}
+    holders = [object() for _ in range(4)]
+    for _ in range(300):
+        given, holder = int(dice.integers(1, 30)), int(dice.integers(4))
+        act = dice.integers(4)
+        if act == 0:
+            memo.get(value, given)
+        elif act == 1:
+            held[holder] = {int(one) for one in dice.integers(1, 30, 6)}
+            memo.hold(holders[holder], [value.key(one) for one in held[holder]])
+        elif act == 2:
+            held.pop(holder, None)
+            memo.let_go(holders[holder])
+        else:
+            memo.forget(value.key(given))
+        kept = set().union(*held.values()) if held else set()
+        spare = sum(8 * one for one in range(1, 30) if memo.has(value.key(one)) and one not in kept)
+        assert memo._spare_bytes == spare
