@@ -33,7 +33,7 @@ class FilmCurve(QObject):
     def _is_weighed(self) -> bool:
         """Whether it is known of every shot what a plan may choose."""
         planner = self._planner
-        return None not in planner.plan_options()
+        return len(planner.plan_options()) == len(planner.state.film.project.shots)
 
     @property
     def _frontier(self) -> "FilmFrontier | None":

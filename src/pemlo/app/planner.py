@@ -90,14 +90,15 @@ class Planner(QObject):
 
         return self.state.film.peek(VALUE, self.state.film.options_inputs[shot])
 
-    def plan_options(self) -> "list[Options | None]":
-        """Return what a plan may choose of each shot, as asked first; None of those of which that is not known."""
+    def plan_options(self) -> "dict[str, Options]":
+        """Return what a plan may choose of the shots of which that is known, as asked first."""
         film = self.state.film
         if self.state.known is None or not self.state.pictures_known():
-            return [None] * len(film.project.shots)
+            return {}
         from pemlo.core.film.choices import PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
 
-        return film.peek_all(PLAN_OPTIONS, film.options_inputs.values())
+        found = film.peek_all(PLAN_OPTIONS, film.options_inputs.values())
+        return {shot: one for shot, one in zip(film.options_inputs, found, strict=True) if one is not None}
 
     def appearance_of(self, shot: str) -> "ShotAppearance | None":
         """Return how a shot looks, if that is known of its pictures as they are."""

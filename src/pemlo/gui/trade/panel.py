@@ -305,12 +305,9 @@ class TradePanel(QWidget):
         self.waterfall.show_bars(presenter.bars(waterfall), available_h)
 
     def _shares(self, project: Project) -> list[presenter.Share]:
-        known = self.planner.numbers.of_all()
-        return [
-            presenter.share(options, known[shot.name])
-            for shot, options in zip(project.shots, self.planner.plan_options(), strict=True)
-            if options is not None and shot.name in known
-        ]
+        known, options = self.planner.numbers.of_all(), self.planner.plan_options()
+        names = [shot.name for shot in project.shots]
+        return [presenter.share(options[name], known[name]) for name in names if name in known and name in options]
 
     def _on_taken(self, place: int) -> None:
         if self.hours.of_film:
