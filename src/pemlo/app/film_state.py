@@ -155,15 +155,9 @@ class FilmState(QObject):
         self._looks_held = looks = self._looked_at
 
         def work(monitor: Monitor) -> None:
-            keys = film.keys(looks=looks)
-            monitor.step(1.0, "")  # what a newer film holds is not let go of again
-            film.memo.hold(self, keys)
+            film.hold(self, looks=looks, monitor=monitor)  # what a newer film holds is not let go of again
 
         self._jobs.submit(HOLD, "Keeping what is known", work, lambda _: None, waited_for=True, quiet=True)
-
-    def hold_now(self, film: "Film") -> None:
-        """Let what is made of a state of the film stay; on any thread."""
-        film.hold(self, looks=self._looked_at)
 
     def pictures_known(self) -> bool:
         """Whether it is known which of the film's pictures there are; what is not is asked for."""

@@ -34,9 +34,6 @@ class KnowsFilm(Protocol):
     def hold(self) -> None:
         """Let what is made of it stay, from some time on."""
 
-    def hold_now(self, film: "Film") -> None:
-        """Let what is made of a state of it stay; on any thread."""
-
     def look_up(self) -> bool:
         """Look up what is known of it; whether there is a forecast."""
 
@@ -83,14 +80,16 @@ class FilmWork:
             self._jobs.cancel(FORECAST)
             self._go_on()
             return
+        from pemlo.core.film import values  # noqa: PLC0415 - heavy to load
+
         self._jobs.cancel(ADVICE)
         film, runs = state.film, self._runs
-        film.memo.hold(self, film.forecast_keys())
+        film.memo.hold(self, [value.key(film.run_input) for value in values.OF_RUN])
 
         def work(monitor: Monitor) -> None:
             # What the last state of the film holds is almost the same, until rest; but fits and draws are large.
             if fitted(film) is None:
-                state.hold_now(film)
+                film.hold(state, looks=False)
             _forecast(film, monitor, self._on_first, runs=runs)
 
         self._jobs.submit(

@@ -97,7 +97,7 @@ class Planner(QObject):
             return {}
         from pemlo.core.film.choices import PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
 
-        found = film.peek_all(PLAN_OPTIONS, film.options_inputs.values())
+        found = film.memo.peek_all(PLAN_OPTIONS, film.options_inputs.values())
         return {shot: one for shot, one in zip(film.options_inputs, found, strict=True) if one is not None}
 
     def appearance_of(self, shot: str) -> "ShotAppearance | None":

@@ -63,7 +63,7 @@ class ShotMetrics:
             return self._numbers[1]
         shots = film.project.shots
         inputs = [film.as_known(shot) for shot in shots]
-        numbers = film.peek_all(NUMBERS, inputs)
+        numbers = film.memo.peek_all(NUMBERS, inputs)
         if numbers.count(None) <= MOST_AT_ONCE:
             numbers = [now or self.of(shot) for shot, now in zip(shots, numbers, strict=True)]
         known = {shot.name: now for shot, now in zip(shots, numbers, strict=True) if now is not None}
@@ -116,7 +116,7 @@ class ShotMetrics:
 
         film = self._state.film
         if self._falls[0] is not film:
-            falls = film.peek_all(FALL, film.settings_inputs)
+            falls = film.memo.peek_all(FALL, film.settings_inputs)
             if falls.count(None) > MOST_AT_ONCE:
                 return ()
             made = (fall or film.get(FALL, given) for fall, given in zip(falls, film.settings_inputs, strict=True))

@@ -3,7 +3,7 @@
 What is asked for is made, or taken from the memo if anybody made it of the same. `peek` only looks: a window asks that.
 """
 
-from collections.abc import Collection, Hashable, Iterable, Mapping
+from collections.abc import Collection, Hashable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from pathlib import Path
@@ -71,10 +71,6 @@ class Film(FilmInputs):
     def peek(self, value: Value[I, V], given: I) -> V | None:
         """Return a value if it is there."""
         return self.memo.peek(value, given)
-
-    def peek_all(self, value: Value[I, V], given: Iterable[I]) -> list[V | None]:
-        """Return values of many inputs, each if it is there."""
-        return self.memo.peek_all(value, given)
 
     @property
     def fit(self) -> Fit:
@@ -186,30 +182,26 @@ class Film(FilmInputs):
             return given
         return replace(given, options=replace(given.options, look=None))
 
-    def hold(self, holder: object, *, looks: bool = True) -> None:
+    def hold(self, holder: object, *, looks: bool = True, monitor: Monitor | None = None) -> None:
         """Let what is made of this film stay in the memo, in place of what the holder held before.
 
         Parameters
         ----------
         looks : bool
             Also how shots look and what a plan may choose; for that the disk is asked for their pictures.
+        monitor : Monitor, optional
+            Asked before anything is let go of.
         """
-        self.memo.hold(holder, self.keys(looks=looks))
-
-    def keys(self, *, looks: bool) -> list[Key]:
-        """Return by what the memo keeps all that is made of this film; as `hold`."""
-        return [*self._keys(), *(self._look_keys() if looks else ())]
-
-    def forecast_keys(self) -> list[Key]:
-        """Return by what the memo keeps the forecasts of this film, and its run."""
-        of_run = (values.FIRST_FORECAST, values.QUICK_FORECAST, values.FORECAST, values.RUN)
-        return [value.key(self.run_input) for value in of_run]
+        keys = [*self._keys(), *(self._look_keys() if looks else ())]
+        if monitor is not None:
+            monitor.step(1.0, "Keeping what is known")
+        self.memo.hold(holder, keys)
 
     def _keys(self) -> list[Key]:
         run = self.run_input
         return [
             values.FIT.key(self.fit_input),
-            *self.forecast_keys(),
+            *(value.key(run) for value in values.OF_RUN),
             *(values.DRAWS.key(run.draws_of(shot)) for shot in run.shots),
             *(value.key(run) for value in (values.KEPT, values.ORDERS, values.MOVES)),
             *(values.ADVICE.key(self.advice_input(shot)) for shot in self.project.shots),

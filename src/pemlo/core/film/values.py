@@ -141,6 +141,7 @@ FIRST_FORECAST = Value("forecast without a run", _first_forecast)
 QUICK_FORECAST = Value("forecast from some runs", _quick_forecast)
 RUN = Value("run", _run)
 FORECAST = Value("forecast", _forecast)
+OF_RUN: tuple[Value[RunInput, Any], ...] = (FIRST_FORECAST, QUICK_FORECAST, FORECAST, RUN)
 
 
 def _advice(given: AdviceInput, maker: Maker) -> tuple[Advice, ...]:

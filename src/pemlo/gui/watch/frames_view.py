@@ -1,5 +1,6 @@
 """Every frame of the film as one small mark, a row a shot: to be hovered, picked and copied. GUI thread."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -97,18 +98,11 @@ class FramesView(QWidget):
             was = None if picked is None else (before[picked.row].shot, before[picked.row].group)
             self.picked = replace(picked, row=names.index(was)) if picked is not None and was in names else None
             metrics = QFontMetricsF(bold(SMALL))
-            longest = max((metrics.horizontalAdvance(self._name(row)) for row in rows), default=0.0)
+            longest = max((metrics.horizontalAdvance(_name(row, self.rows)) for row in rows), default=0.0)
             self.left = int(min(max(longest + 14, LEAST_LEFT), MOST_LEFT))
         self.setMinimumHeight(self.minimumSizeHint().height())
         self.setAccessibleDescription("; ".join(f"{row.group or row.shot} {row.words}" for row in rows))
         self._draw()
-
-    def _name(self, row: MarkRow) -> str:
-        """Return what stands before a row; a sequence has a sign that tells whether its shots are shown."""
-        if not row.group:
-            return row.shot
-        opened = any(one.shot == row.shot and not one.group for one in self.rows)
-        return f"{'▾' if opened else '▸'} {row.group}"
 
     def pick_shots(self, names: tuple[str, ...]) -> None:
         """Make some shots stand out."""
@@ -194,7 +188,7 @@ class FramesView(QWidget):
                 painter.setPen(palette.ink if mine else palette.second)
                 middle = QRectF(4, top + grid.pitch / 2 - 8, self.left - 10, 16)
                 name = QFontMetricsF(painter.font()).elidedText(
-                    self._name(row), Qt.TextElideMode.ElideLeft, self.left - 10
+                    _name(row, self.rows), Qt.TextElideMode.ElideLeft, self.left - 10
                 )
                 painter.drawText(middle, Qt.AlignmentFlag.AlignVCenter, name)
                 end = QRectF(self.width() - RIGHT + 6, middle.top(), RIGHT - 8, 16)
@@ -297,6 +291,14 @@ class FramesView(QWidget):
         place = int(np.clip(now.last + step[1], 0, len(self.rows[row].frames) - 1))
         more = event.modifiers() & Qt.KeyboardModifier.ShiftModifier and row == now.row
         self._pick(Picked(row, now.first if more else place, place))
+
+
+def _name(row: MarkRow, rows: Sequence[MarkRow]) -> str:
+    """Return what stands before a row; a sequence has a sign that tells whether its shots are shown."""
+    if not row.group:
+        return row.shot
+    opened = any(one.shot == row.shot and not one.group for one in rows)
+    return f"{'▾' if opened else '▸'} {row.group}"
 
 
 def _rgb(colour: QColor) -> tuple[int, int, int]:
