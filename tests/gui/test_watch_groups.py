@@ -1,13 +1,17 @@
 """Marks of many shots by sequence: counted, opened by hand and by the keys, picked as before."""
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from pemlo.core.arrivals.states import FrameState
+from pemlo.core.interval import Interval
 from pemlo.gui.watch.frames_view import FramesView
 from pemlo.gui.watch.mark_groups import MOST_SHOTS, by_sequence, group_words
 from pemlo.gui.watch.marks import MarkRow, RowMarks
+from pemlo.gui.watch.presenter import MOST_MACHINES, machine_lines
 
 FRAMES = 10
 
@@ -89,6 +93,32 @@ def test_the_keys_go_over_sequences_and_open_them(qtbot, view):
     assert view.picked_frames[0] == "s1_000"
     qtbot.keyClick(view, Qt.Key.Key_Right)
     assert len(view.picked_frames[1]) == 1
+
+
+def test_a_pick_goes_with_the_frames_that_go(view):
+    view.show_rows(by_sequence(rows(), {"s2"}))
+    view.pick_frames("s2_050", (9, 10))
+    view.show_rows(
+        [MarkRow("s2_050", np.arange(1, 4), RowMarks(np.zeros(3, np.int8), np.ones(3)), "0 of 3"), *rows()[:2]]
+    )
+    assert view.picked_frames is None
+
+
+def machine(name, pace, *, silent=False):
+    record = SimpleNamespace(delivered=9)
+    pace = Interval(0.99 * pace, pace, 1.01 * pace)
+    return SimpleNamespace(machine=name, record=record, pace=pace, silent=silent, frames_an_hour=30.0)
+
+
+def test_of_many_machines_those_stand_that_tell_most():
+    many = [machine(f"m{number:02d}", 0.5 if number == 7 else 1.0 + number / 1000) for number in range(20)]
+    lines = machine_lines(many)
+    assert len(lines) == MOST_MACHINES + 1
+    assert any(line.startswith("m07:") for line in lines)
+    assert lines[-1] == "and 14 more, nearer to their given speeds"
+    many = [machine(f"m{number:02d}", 1.0, silent=number < 9) for number in range(20)]
+    assert machine_lines(many)[-1] == "and 14 more, 3 of them silent"
+    assert len(machine_lines(many[:MOST_MACHINES])) == MOST_MACHINES
 
 
 def test_frames_of_an_alarm_are_found_among_opened_shots(view):

@@ -169,3 +169,4 @@ def _forecast(film: "Film", monitor: Monitor, on_first: Callable[[], None], *, r
     for shot in film.run_input.shots:
         film.get(values.DRAWS, film.run_input.draws_of(shot), monitor)
     film.get(values.QUICK_FORECAST if runs else values.FIRST_FORECAST, film.run_input, monitor)
+    film.memo.forget(values.FIRST_ANSWER.key(film.run_input))  # large, and shown no more

@@ -97,6 +97,8 @@ class FramesView(QWidget):
             names = [(row.shot, row.group) for row in rows]
             was = None if picked is None else (before[picked.row].shot, before[picked.row].group)
             self.picked = replace(picked, row=names.index(was)) if picked is not None and was in names else None
+        if self.picked is not None and max(self.picked.first, self.picked.last) >= len(rows[self.picked.row].frames):
+            self.picked = None  # the shot has fewer frames now
             metrics = QFontMetricsF(bold(SMALL))
             longest = max((metrics.horizontalAdvance(_name(row, self.rows)) for row in rows), default=0.0)
             self.left = int(min(max(longest + 14, LEAST_LEFT), MOST_LEFT))

@@ -254,7 +254,9 @@ def machine_lines(machines: Sequence[LiveMachineForecast]) -> list[str]:
     told = telling_machines(machines)
     lines = [machine_words(machine) for machine in told]
     more = len(machines) - len(told)
-    return [*lines, f"and {more} more, nearer to their given speeds"] if more else lines
+    silent = sum(machine.silent for machine in machines) - sum(machine.silent for machine in told)
+    rest = f"{silent} of them silent" if silent else "nearer to their given speeds"
+    return [*lines, f"and {more} more, {rest}"] if more else lines
 
 
 def reason_words(live: LiveForecast) -> str:
