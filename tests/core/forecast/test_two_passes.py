@@ -1,6 +1,5 @@
 """Two passes over a film, against counting by hand and against the small renderer's own top-up."""
 
-import time
 from dataclasses import replace
 
 import numpy as np
@@ -75,19 +74,19 @@ def test_what_differs_in_more_than_samples_is_rendered_anew(known):
 def test_the_small_renderer_tops_up_at_the_cost_that_is_counted():
     """Tracing of both passes together is that of one; only what comes before and after it is done twice."""
     scene = find_scene("stairs")
-    few = RenderSettings(scene.name, 1, 96, 54, samples=12, threads=1)
+    few = RenderSettings(scene.name, 1, 64, 36, samples=12, threads=1)
     many = replace(few, samples=48)
     render(scene, replace(few, width=16, height=9))  # loads and compiles
 
     def traced(settings, film=None):
-        begun = time.process_time()
         done = render(scene, settings, film=film)
-        return machine_seconds(done.clock, 1)["trace"], done, time.process_time() - begun
+        return machine_seconds(done.clock, 1)["trace"], done
 
-    ratios = []
-    for _ in range(2):
-        first, done, _ = traced(few)
-        second, *_ = traced(many, done.film)
-        whole, *_ = traced(many)
-        ratios.append((first + second) / whole)
-    assert np.median(ratios) == pytest.approx(1.0, abs=0.2)
+    # Of what was measured a few times the least counts: whatever else the machine does only adds.
+    firsts, seconds, wholes = [], [], []
+    for _ in range(4):
+        first, done = traced(few)
+        firsts.append(first)
+        seconds.append(traced(many, done.film)[0])
+        wholes.append(traced(many)[0])
+    assert (min(firsts) + min(seconds)) / min(wholes) == pytest.approx(1.0, abs=0.2)

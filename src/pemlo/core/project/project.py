@@ -179,10 +179,11 @@ class Project(Record):
 
     def cost_factors(self) -> CostFactors:
         """Every way of denoising and every switch that a shot, a trial or a kept plan names, by their names."""
-        used: set[FrameSettings] = {settings for shot in self.shots for settings in (shot.asked, shot.settings)}
-        used |= {shot.settings for plan in self.plans for shot in plan.shots} | {
-            preset.settings for preset in self.sets
-        }
+        # An edit of any shot asks: settings are gone through as they are, for to compare a thousand takes longer.
+        used: list[FrameSettings] = [shot.asked for shot in self.shots]
+        used += [shot.plan for shot in self.shots if shot.plan is not None]
+        used += [shot.settings for plan in self.plans for shot in plan.shots]
+        used += [preset.settings for preset in self.sets]
         denoisers = {one.denoise for one in used} | {trial.denoise for trial in self.trials}
         switches = {name for one in (*used, *self.trials) for name in one.switched if not name.startswith(WAY)}
         ways = way_costs({(one.way, one.way_value) for one in used}, self.trials)
