@@ -515,9 +515,9 @@ def test_hours_are_only_offered_where_some_are_left_for_the_wanted_chance(qtbot,
     slide(qtbot, window, "samples", "16")
     settle(qtbot, window)
     assert window.trade.planner.hours_left() > 0
-    qtbot.waitUntil(offered)
+    qtbot.waitUntil(offered, timeout=60_000)
     machine = window.document.project.machines[0]
     window.document.edit("Slow", lambda p: p.replace(machines=(machine.replace(speed=machine.speed / 500),)))
     settle(qtbot, window)
-    qtbot.waitUntil(lambda: window.trade.planner.hours_left() < 0)
-    qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest and not offered())
+    qtbot.waitUntil(lambda: window.trade.planner.hours_left() < 0, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.trade.bargains.waits_for_rest and not offered(), timeout=60_000)

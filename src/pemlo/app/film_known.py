@@ -83,9 +83,11 @@ def fitted(film: "Film") -> FittedFilm | None:
     from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
 
     run, fit = film.run_input, film.peek(values.FIT, film.fit_input)
-    draws = {shot.name: film.peek(values.DRAWS, run.draws_of(shot)) for shot in run.shots}
-    drawn = {name: shot_draws for name, shot_draws in draws.items() if shot_draws is not None}
-    return None if fit is None or len(drawn) < len(draws) else FittedFilm(film, fit, drawn)
+    if fit is None:
+        return None
+    draws = film.memo.peek_all(values.DRAWS, map(run.draws_of, run.shots))
+    drawn = {shot.name: drawn for shot, drawn in zip(run.shots, draws, strict=True) if drawn is not None}
+    return FittedFilm(film, fit, drawn) if len(drawn) == len(draws) else None
 
 
 def known_of(fitted_film: FittedFilm) -> FilmForecast | None:

@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from pemlo.app.document import Document
 from pemlo.app.file_facts import FileFacts
 from pemlo.app.film_known import FilmForecast, FittedFilm, UpdatedFilm, advice_known, first_known, fitted, known_of
-from pemlo.app.film_work import FilmWork
+from pemlo.app.film_work import MANY_SHOTS, FilmWork
 from pemlo.app.jobs import Jobs
 from pemlo.core.progress import Monitor
 
@@ -184,7 +184,11 @@ class FilmState(QObject):
 
     def _on_changed(self, _fields: frozenset[str]) -> None:
         self._before, self._film = self._film, None
-        self.ask()
+        if len(self._document.project.shots) < MANY_SHOTS:
+            self.ask()
+        else:
+            self._fitted = fitted(self.film)
+            self.work.ask_soon()
 
     def _on_replaced(self) -> None:
         self._jobs.cancel(HOLD)

@@ -20,6 +20,8 @@ FORECAST = "forecast"
 RUN = "run"
 ADVICE = "advice"
 REST_MS = 250  # a hand that drags is not held up by the run of what it only passes
+MANY_SHOTS = 150  # from which on to ask what is known of a film takes so long that a hand which drags would feel it
+SOON_MS = 60
 
 
 class KnowsFilm(Protocol):
@@ -65,17 +67,28 @@ class FilmWork:
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST_MS)
         self._rest.timeout.connect(self._on_rest)
+        self._soon = QTimer(timers)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self.ask)
 
     @property
     def waits(self) -> bool:
         """Whether work begins once hands rest."""
-        return self._rest.isActive()
+        return self._rest.isActive() or self._soon.isActive()
+
+    def ask_soon(self) -> None:
+        """Ask once a hand has stopped for a moment; what runs for the film as it was is stopped now."""
+        self._jobs.cancel(RUN)
+        self._rest.stop()
+        self._soon.start()
 
     def ask(self) -> None:
         """Ask for what is not known of the film as it stands."""
         state = self._state
         self._jobs.cancel(RUN)
         self._rest.stop()
+        self._soon.stop()
         if state.look_up():
             self._jobs.cancel(FORECAST)
             self._go_on()

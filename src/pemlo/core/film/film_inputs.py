@@ -13,13 +13,13 @@ from pemlo.core.film.inputs import (
     HeldInput,
     LookInput,
     OptionsInput,
+    OptionsInputs,
     PlanInput,
     PlansInput,
     RunInput,
     SettingsInput,
     advice_input,
     look_trials,
-    options_inputs,
     run_input,
     settings_input,
 )
@@ -82,12 +82,12 @@ class FilmInputs:
     @cached_property
     def options_inputs(self) -> Mapping[str, OptionsInput]:
         """What the options of each shot are made from, as it was asked for."""
-        return options_inputs(self.project, self.fit_input, self.look_inputs, held=False)
+        return OptionsInputs(self.project, self.fit_input, self.look_inputs, held=False)
 
     @cached_property
     def held_inputs(self) -> Mapping[str, OptionsInput]:
         """The same where the plan is an option, and pinned levers stay where it has them."""
-        return options_inputs(self.project, self.fit_input, self.look_inputs, held=True)
+        return OptionsInputs(self.project, self.fit_input, self.look_inputs, held=True)
 
     def with_pictures_of(self, other: "FilmInputs") -> Self:
         """Return the same, with the pictures as they were seen for another state of the film, if they are the same."""

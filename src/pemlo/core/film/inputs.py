@@ -4,7 +4,7 @@ An input that leaves something out cannot give a stale answer, only a wrong one 
 nothing else to look at. `tests/core/film` holds every value against one made of the whole project.
 """
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from datetime import datetime
 from functools import cached_property
@@ -16,7 +16,7 @@ from pemlo.core.cost.fit_input import FitInput
 from pemlo.core.forecast.needs import as_one
 from pemlo.core.project.delivery import Delivery
 from pemlo.core.project.kept_plans import KeptPlan
-from pemlo.core.project.lookup import looked_up, speeds
+from pemlo.core.project.lookup import looked_up, shots_by_name, speeds
 from pemlo.core.project.machines import Machine
 from pemlo.core.project.named_settings import NamedSettings
 from pemlo.core.project.narrow import RecordRow, bare, frozen_input, narrowing
@@ -62,7 +62,7 @@ class RunInput:
 
     def draws_of(self, shot: Shot) -> DrawsInput:
         """Return what the draws of one of the shots are made from."""
-        return DrawsInput(self.fit, drawn_shot(shot))
+        return _draws_input(shot, self.fit)
 
     def film(self) -> Project:
         """Return it as a project in which nothing else stands."""
@@ -205,6 +205,11 @@ class AdviceInput:
 
 
 @narrowing
+def _draws_input(shot: Shot, fit: FitInput) -> DrawsInput:
+    return DrawsInput(fit, drawn_shot(shot))
+
+
+@narrowing
 def shot_to_run(shot: Shot) -> Shot:
     """Return a shot as its run knows it: what moves in it decides what can be kept; what passes does not count."""
     return shot.model_copy(
@@ -292,34 +297,49 @@ def look_trials(project: Project) -> dict[str, tuple[Trial, ...]]:
     return {shot: tuple(trials) for shot, trials in found.items()}
 
 
-def options_inputs(
-    project: Project, fit: FitInput, looks: Mapping[str, LookInput], *, held: bool
-) -> dict[str, OptionsInput]:
-    """Return what the options of each shot are made from.
+class OptionsInputs(Mapping[str, OptionsInput]):
+    """What the options of each shot are made from; of a shot worked out once somebody asks for it.
 
     Parameters
     ----------
+    project : Project
+    fit : FitInput
+    looks : mapping of str to LookInput
     held : bool
         Whether pinned levers stay where the plan has them, and the plan is an option.
     """
-    # Marks are few, and hold for shots of the same look: they are sought among the trials that have one.
-    marked = project.model_copy(update={"trials": tuple(trial for trial in project.trials if trial.mark)})
-    machine = looked_up(project.machines, "as one", lambda: as_one(project.machines))
-    share = project.delivery.retake_share
-    made = _held_options_input if held else _options_input
-    likes = passing_by_likes(project) if marked.trials or any(shot.marks for shot in project.shots) else {}
-    return {
-        shot.name: made(
-            shot,
-            fit,
-            project.size_of(shot),
-            machine,
-            share,
-            _passing(likes.get(shot.name) or passing_of(marked, shot)),
-            looks.get(shot.name),
-        )
-        for shot in project.shots
-    }
+
+    def __init__(self, project: Project, fit: FitInput, looks: Mapping[str, LookInput], *, held: bool) -> None:
+        self._project, self._fit, self._looks = project, fit, looks
+        self._shots = shots_by_name(project.shots)
+        # Marks are few, and hold for shots of the same look: they are sought among the trials that have one.
+        self._marked = project.model_copy(update={"trials": tuple(trial for trial in project.trials if trial.mark)})
+        self._machine = looked_up(project.machines, "as one", lambda: as_one(project.machines))
+        self._make = _held_options_input if held else _options_input
+        has_marks = self._marked.trials or any(shot.marks for shot in project.shots)
+        self._likes = passing_by_likes(project) if has_marks else {}
+        self._made: dict[str, OptionsInput] = {}
+
+    def __getitem__(self, name: str) -> OptionsInput:
+        made = self._made.get(name)
+        if made is None:
+            shot = self._shots[name]
+            made = self._made[name] = self._make(
+                shot,
+                self._fit,
+                self._project.size_of(shot),
+                self._machine,
+                self._project.delivery.retake_share,
+                _passing(self._likes.get(name) or passing_of(self._marked, shot)),
+                self._looks.get(name),
+            )
+        return made
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._shots)
+
+    def __len__(self) -> int:
+        return len(self._shots)
 
 
 # Of a shot that is what it was, what its options are made from is the very same: nothing is compared all the way up.

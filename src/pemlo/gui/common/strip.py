@@ -59,8 +59,9 @@ class Strip(QWidget):
     def show_project(self, project: Project, forecast: "Forecast | None") -> None:
         if project is self._project and forecast is self._found:
             return  # it is shown already
-        self._project, self._found = project, forecast
-        self._show_names_above()
+        before, self._project, self._found = self._project, project, forecast
+        if before is None or not _same_places(before, project):
+            self._show_names_above()
         self.update()
 
     def _show_names_above(self) -> None:
@@ -267,3 +268,15 @@ class Strip(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(palette.time_light if chosen else mixed(palette.time, palette.raised, 0.25))
         painter.drawRect(QRectF(right - mark, box.bottom() - high, mark, high))
+
+
+def _same_places(project: Project, other: Project) -> bool:
+    """Whether the shots of two films lie at the same places under the same names; of most films most are the same."""
+    if project.delivery.fps != other.delivery.fps or len(project.shots) != len(other.shots):
+        return False
+    changed = [(shot, one) for shot, one in zip(project.shots, other.shots, strict=True) if shot is not one]
+    return all(
+        (shot.name, shot.film_name) == (one.name, one.film_name)
+        and project.screen_seconds(shot) == other.screen_seconds(one)
+        for shot, one in changed
+    )

@@ -5,13 +5,13 @@ GUI thread.
 
 from collections.abc import Callable
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
 from pemlo.app.document import Document
 from pemlo.app.film_curve import FilmCurve
 from pemlo.app.film_known import FilmForecast
-from pemlo.app.film_work import FORECAST
+from pemlo.app.film_work import FORECAST, MANY_SHOTS, SOON_MS
 from pemlo.app.jobs import Jobs
 from pemlo.app.planner import OPTIONS, Found, Planner
 from pemlo.app.selection import Selection
@@ -82,6 +82,11 @@ class TradePanel(QWidget):
         self._before_adopted: dict[str, ShotSettings] = {}
         self._shown: tuple[Project, object, object] | None = None
         self._available_h = ""
+        self._film_hours = 0.0
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self._on_soon)
         self.boxes = {lever: LeverBox(lever) for lever in LEVERS}
         self.levers_heading = Heading(
             "Levers",
@@ -190,6 +195,23 @@ class TradePanel(QWidget):
         """Show a project, and the forecast that goes with it if there is one."""
         self._apart = () if answer is None else answer.forecast.disagreements
         self.planner.first = self.shown_shot
+        if self._is_dragged(project):
+            self._show_moved(project)
+            self._soon.start()
+        else:
+            self._show_known(project)
+
+    def _is_dragged(self, project: Project) -> bool:
+        """Whether a shot of many may be moved under a hand: then what is said of all of them waits for a moment."""
+        shown = None if self._shown is None else self._shown[0]
+        many = len(project.shots) >= MANY_SHOTS and self.stage.isVisibleTo(self)
+        return many and shown is not None and project is not shown
+
+    def _on_soon(self) -> None:
+        self._show_known(self._document.project)
+
+    def _show_known(self, project: Project) -> None:
+        self._soon.stop()
         self.planner.ask()
         # A new forecast from the same fit, of the film that is shown already, changes nothing here.
         fitted = self.planner.state.known
@@ -232,6 +254,13 @@ class TradePanel(QWidget):
         picked = self.edits.picked
         return self._document.project.shot(picked[0]) if picked else None
 
+    def _show_moved(self, project: Project) -> None:
+        """Show where the levers of the picked shot stand, and what they cost and give."""
+        shot = self._shot()
+        if shot is not None and self.planner.options_of(shot.name) is not None:
+            self._show_levers(project, shot)
+            self.side.show_shot(project, shot)
+
     def _refresh(self) -> None:
         """Show where everything stands."""
         project, shot = self._document.project, self._shot()
@@ -252,7 +281,9 @@ class TradePanel(QWidget):
         available_h = self.planner.hours_available_of()
         ends = [shot_waterfall.hours[-1] for shot_waterfall in waterfalls]
         self.plan_box.name_deadline(say_moment(project.delivery.deadline, project))
+        self._film_hours = float(sum(fall.middle[-1] for fall in waterfalls))
         self._show_levers(project, shot)
+        self.bargains.show_soon()
         self._show_waterfall(available_h)
         shares = self._shares(project)
         self.hours.show_hours(project, shot, shares, ends, available_h)
@@ -279,19 +310,14 @@ class TradePanel(QWidget):
         fit, draws = fitted_film.fit, fitted_film.draws
         self.character_heading.show_project(project)
         levers = levers_of(project, fit, shot, self.planner.appearance_of(shot.name))
-        numbers = self.planner.numbers
-        film_hours = float(sum(fall.middle[-1] for fall in numbers.waterfalls()))
-        rows = {
-            row.lever: row
-            for row in presenter.lever_rows(shot, levers, self.planner.numbers.steps_of(shot), film_hours)
-        }
+        steps = self.planner.numbers.steps_of(shot)
+        rows = {row.lever: row for row in presenter.lever_rows(shot, levers, steps, self._film_hours)}
         for lever, box in self.boxes.items():
             box.setVisible(lever in rows)
             if lever in rows:
                 box.show_row(rows[lever])
         anew = ", weighed anew …" if self.planner.weighing else ""
         self.levers_heading.say(presenter.picked_words(project, self.edits.picked) + anew)
-        self.bargains.show_soon()
         slow = slow_denoiser(project, fit, draws, shot)
         self.slow.setText("" if slow is None else str(slow))
         more = trials_for_more(project, fit, shot, self.planner.appearance_of(shot.name))
