@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from pemlo.core.film.film import Film
     from pemlo.core.film.memo import Value
     from pemlo.core.predict.shot_appearance import ShotAppearance
+    from pemlo.core.project.shots import Shot
     from pemlo.core.trade.best_plan import Goal
     from pemlo.core.trade.options import Options
     from pemlo.core.trade.plan_comparison import PlanRow
@@ -100,6 +101,16 @@ class Planner(QObject):
         found = film.memo.peek_all(PLAN_OPTIONS, film.options_inputs.values())
         return {shot: one for shot, one in zip(film.options_inputs, found, strict=True) if one is not None}
 
+    def weighed_shots(self) -> "tuple[Shot, ...]":
+        """Return the shots of which all options are known."""
+        film = self.state.film
+        if self.state.known is None or not self.state.pictures_known():
+            return ()
+        from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - heavy to load
+
+        found = film.memo.peek_all(VALUE, film.options_inputs.values())
+        return tuple(shot for shot, one in zip(film.project.shots, found, strict=True) if one is not None)
+
     def appearance_of(self, shot: str) -> "ShotAppearance | None":
         """Return how a shot looks, if that is known of its pictures as they are."""
         from pemlo.core.film.choices import LOOK  # noqa: PLC0415 - heavy to load
@@ -129,7 +140,8 @@ class Planner(QObject):
         values = wanted(film, self.first)
         film.memo.hold(self, [value.key(given) for value, given in values])
         missing = tuple((value, given) for value, given in values if not film.memo.has(value.key(given)))
-        if not missing:
+        # Few that are made at once are made when they are shown.
+        if len(missing) <= MOST_AT_ONCE and all(value.at_once for value, _ in missing):
             self._asked_for = ()
             self._jobs.cancel(OPTIONS)
         elif missing != self._asked_for:
@@ -158,11 +170,8 @@ class Planner(QObject):
 
     def hours_left(self) -> float:
         """Return the machine-hours that the plan leaves with the chance asked for; below 0 where it needs more."""
-        from pemlo.core.trade.waterfall import sum_of  # noqa: PLC0415 - heavy to load
-
-        hours = sum_of(shot_waterfall.hours[-1] for shot_waterfall in self.numbers.waterfalls())
         confidence = self.state.film.project.delivery.confidence
-        return self.hours_available_of() - float(np.quantile(hours, confidence))
+        return self.hours_available_of() - float(np.quantile(self.numbers.film_hours(), confidence))
 
     def hours_available_of(self) -> float:
         """Return the machine-hours before the deadline that the film can use, as its last forecast says."""
@@ -221,20 +230,19 @@ def wanted(film: "Film", first: str) -> Wanted:
 
     Then follow the shots beside it, which are looked at next: of a thousand shots only some.
     """
-    from pemlo.core.film.choices import FALL, NUMBERS, PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
+    from pemlo.core.film.choices import FALL, NUMBERS, PLAN_OPTIONS, SAVING_STEPS, STEPS  # noqa: PLC0415 - heavy to load
     from pemlo.core.film.choices import OPTIONS as VALUE  # noqa: PLC0415 - as above
 
     inputs = list(film.options_inputs.values())
     at = next((number for number, one in enumerate(inputs) if one.shot.name == first), 0)
     near = sorted(range(len(inputs)), key=lambda number: abs(number - at))[:MOST_NEAR]
     of_film = [(PLAN_OPTIONS, one) for one in inputs]
-    as_they_stand = [(value, given) for given in film.settings_inputs for value in (FALL, NUMBERS)]
-    return (
-        *((VALUE, inputs[number]) for number in near[:1]),
-        *(of_film + as_they_stand if len(inputs) > MOST_AT_ONCE else ()),
-        *((VALUE, inputs[number]) for number in near[1:]),
-        *(of_film if len(inputs) <= MOST_AT_ONCE else ()),
-    )
+    if len(inputs) <= MOST_AT_ONCE:
+        return (*((VALUE, inputs[number]) for number in near), *of_film)
+    standing = film.settings_inputs
+    as_they_stand = ((value, given) for given in standing for value in (FALL, NUMBERS))
+    whole = [((VALUE, inputs[number]), (STEPS, standing[number]), (SAVING_STEPS, standing[number])) for number in near]
+    return (*whole[0], *of_film, *as_they_stand, *(one for shot in whole[1:] for one in shot))
 
 
 def weigh(film: "Film", missing: Wanted, part: Callable[[], None], monitor: Monitor) -> None:
@@ -245,7 +253,7 @@ def weigh(film: "Film", missing: Wanted, part: Callable[[], None], monitor: Moni
     watch = SideBySide(monitor)
     watch.say(0.0, "Weighing what shots could be")
     told = time.monotonic()
-    for number, _ in enumerate(in_order(missing, lambda one: film.get(*one, watch))):
+    for number, _ in enumerate(in_order(missing, lambda one: _made(film, one, watch))):
         watch.say((number + 1) / len(missing), "Weighing what shots could be")
         # Every part makes the window show a whole film anew: a few a second are enough to see that it goes on.
         if number + 1 < len(missing) and (
@@ -253,6 +261,17 @@ def weigh(film: "Film", missing: Wanted, part: Callable[[], None], monitor: Moni
         ):
             told = time.monotonic()
             part()
+
+
+def _made(film: "Film", one: "tuple[Value[Any, Any], Any]", monitor: Monitor) -> None:
+    """Make a value, and the middle hours that are shown of it: of a thousand shots these take a while."""
+    from pemlo.core.film.choices import FALL, NUMBERS, PLAN_OPTIONS  # noqa: PLC0415 - heavy to load
+
+    value, made = one[0], film.get(*one, monitor)
+    if value is FALL:
+        _ = made.middle
+    elif value in (NUMBERS, PLAN_OPTIONS):
+        _ = made.middle_hours
 
 
 def _without_plans(project: Project) -> tuple[Project, tuple[object, ...]]:

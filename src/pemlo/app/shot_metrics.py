@@ -36,6 +36,7 @@ class ShotMetrics:
         self._state, self._options = state, options
 
         self._film_fall: tuple[tuple[ShotWaterfall, ...], Waterfall | None] = (), None
+        self._film_hours: tuple[tuple[ShotWaterfall, ...], Floats | None] = (), None
         # Once all are known of a film they are looked up no more: of a thousand shots that takes a while.
         self._falls: tuple[Film | None, tuple[ShotWaterfall, ...]] = None, ()
         self._numbers: tuple[Film | None, dict[str, Numbers]] = None, {}
@@ -133,3 +134,14 @@ class ShotMetrics:
             fall = film_waterfall(falls)
             self._film_fall = falls, fall
         return fall
+
+    def film_hours(self) -> "Floats":
+        """Return the machine-hours of the film as planned by all draws, (N,)."""
+        falls = self.waterfalls()
+        hours = self._film_hours[1]
+        if hours is None or self._film_hours[0] is not falls:
+            from pemlo.core.trade.waterfall import sum_of  # noqa: PLC0415 - heavy to load
+
+            hours = sum_of(fall.hours[-1] for fall in falls)
+            self._film_hours = falls, hours
+        return hours

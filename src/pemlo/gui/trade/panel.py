@@ -203,11 +203,17 @@ class TradePanel(QWidget):
 
     def _is_dragged(self, project: Project) -> bool:
         """Whether a shot of many may be moved under a hand: then what is said of all of them waits for a moment."""
-        shown = None if self._shown is None else self._shown[0]
-        many = len(project.shots) >= MANY_SHOTS and self.stage.isVisibleTo(self)
-        return many and shown is not None and project is not shown
+        if len(project.shots) < MANY_SHOTS or self._shown is None or not self.stage.isVisibleTo(self):
+            return False
+        return project is not self._shown[0] or self.waits
+
+    @property
+    def waits(self) -> bool:
+        """Whether what is said of the whole film follows in a moment."""
+        return self._soon.isActive()
 
     def _on_soon(self) -> None:
+        self._shown = None  # only a part was shown anew since
         self._show_known(self._document.project)
 
     def _show_known(self, project: Project) -> None:

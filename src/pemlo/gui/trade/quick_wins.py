@@ -104,7 +104,7 @@ class QuickWins(QWidget):
         from pemlo.core.trade.prices import most_for_an_hour  # noqa: PLC0415 - heavy to load
         from pemlo.core.trade.savings import savings  # noqa: PLC0415 - as above
 
-        shots = self._document.project.shots
+        shots = self._planner.weighed_shots()
         steps = [step for shot in shots for step in self._planner.numbers.steps_of(shot)]
         film_hours = sum(now.middle_hours for now in self._planner.numbers.of_all().values())
         large = [step for shot in shots for step in self._planner.numbers.saving_steps_of(shot)]
