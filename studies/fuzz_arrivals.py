@@ -19,7 +19,8 @@ from pemlo.core.arrivals.frame_check import _said
 from pemlo.core.arrivals.log_reader import LogReader, pattern_of
 from pemlo.core.arrivals.place import FrameName, place_of
 from pemlo.core.arrivals.scan import scan
-from pemlo.core.arrivals.store import ENDING, FinishRow, FrameRow, Store
+from pemlo.core.arrivals.store import ENDING, FinishRow, Store
+from pemlo.core.arrivals.store_rows import FrameRow
 from pemlo.core.editing.edit import shot_name
 from pemlo.core.errors import InputError
 from pemlo.core.files.header import Header

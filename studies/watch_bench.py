@@ -18,7 +18,8 @@ from pemlo.core.arrivals.folder_scanner import FolderScanner, ScanResult
 from pemlo.core.arrivals.live_forecast import Known, know, live_forecast
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import scan
-from pemlo.core.arrivals.store import FrameRow, Store
+from pemlo.core.arrivals.store import Store
+from pemlo.core.arrivals.store_rows import FrameRow
 from pemlo.core.forecast.completed_frames import machine_records
 from pemlo.core.forecast.updated_posterior import learn
 from pemlo.core.project.machines import Machine

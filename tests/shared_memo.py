@@ -5,12 +5,17 @@ import pytest
 
 @pytest.fixture(autouse=True, scope="module")
 def shared_memo(request):
-    from pemlo.core.film import memo
+    """Let every memo of a file hold what any of them holds."""
+    from pemlo.core.film.memo import Memo
 
     if getattr(request.module, "OWN_MEMO", False):  # such a file tests what happens while something is being made
         yield
         return
-    made = memo.Memo()
+    made = Memo()
+
+    def share(memo, *_):
+        memo.__dict__ = made.__dict__
+
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(memo, "Memo", lambda: made)
+        patch.setattr(Memo, "__init__", share)
         yield

@@ -9,7 +9,7 @@ from datetime import datetime
 import pytest
 
 from command import pemlo, pemlo_process
-from film import exact_seconds, make_project, well_timed
+from film import exact_seconds, make_project, make_shot, well_timed
 from pemlo.cli import main as cli
 from pemlo.core.persistence.document import read_project, write_project
 from pemlo.core.project.settings import FrameSettings
@@ -186,7 +186,7 @@ def test_notices_go_to_standard_error(tables):
 
 
 def test_a_bug_has_its_own_exit_code(monkeypatch, capsys, tmp_path):
-    write_project(make_project(), tmp_path / "job.pemlo")
+    write_project(make_project((make_shot("bug"),)), tmp_path / "job.pemlo")
     monkeypatch.setattr("pemlo.core.film.values.fit", lambda given, monitor: 1 / 0)
     assert cli.main(["estimate", str(tmp_path / "job.pemlo")]) == 1
     assert "this is a bug in Pemlo" in capsys.readouterr().err

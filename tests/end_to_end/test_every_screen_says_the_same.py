@@ -14,7 +14,8 @@ from pemlo.gui.stages import BRIEF, STAGES, TRADE
 from watching_window import Watched
 from window import open_window, settle, without_advice
 
-WALKED = ("demo", "still", "one line", "six typed", "40 shots", "1000 machines")
+NIGHTLY = tuple(pytest.param(name, marks=pytest.mark.nightly) for name in ("40 shots", "1000 machines"))
+WALKED = ("demo", "still", "one line", "six typed", *NIGHTLY)
 LEDGER = re.compile(
     r"Likely (.+?) (?:machine-hours|of machine time), (.+?) to be 90 % sure; (.+?) (?:are|is) available: (.+?)\.(?: |$)"
 )

@@ -11,12 +11,14 @@ import textwrap
 
 import pytest
 
-from pemlo.core.arrivals.store import FinishRow, FrameRow, Store, store_path
+from pemlo.core.arrivals.store import FinishRow, Store, store_path
+from pemlo.core.arrivals.store_rows import KIND, NAMES, FrameRow
 from pemlo.core.errors import FileError
+from pemlo.core.project.settings import FrameSettings
 
 
 def row(frame, **more):
-    return FrameRow(f"/r/{frame}.exr", "010", frame, "", "", 100, 1.5, 2.5, **more)
+    return FrameRow(f"/r/{frame}.exr", "010", frame, "", "", 100, 1.5, 2.5)._replace(**more)
 
 
 def test_what_was_put_is_there_when_it_is_opened_again(tmp_path):
@@ -126,14 +128,102 @@ CANNOT_BE = {
 @pytest.mark.parametrize("what", CANNOT_BE)
 def test_a_row_that_cannot_be_is_looked_at_anew(tmp_path, what):
     path = tmp_path / "a.sqlite"
+    others = [row(2, brightness=float("nan"), take="b", machine="n1"), row(3, take="b", machine="n1")]
     with Store(path) as store:
-        store.put([row(1), row(2, brightness=float("nan"))])
+        store.put([row(1), *(one._replace(shot="020") for one in others)])
     ((name, value),) = CANNOT_BE[what].items()
     with contextlib.closing(sqlite3.connect(path)) as made:
-        made.execute(f"UPDATE frames SET {name.rstrip('2')} = ? WHERE frame = 1", (value,))
+        spoil(made, name.rstrip("2"), value)
         made.commit()
     with Store(path) as store:
-        assert [frame.frame for frame in store.frames()] == [2]
+        assert [frame.frame for frame in store.frames()] == [2, 3]
+
+
+def spoil(made, name, value):
+    """Write something where the first frame has it: in its own row, or where it shares it with others."""
+    if name in NAMES:
+        made.execute(f"UPDATE names SET name = ? WHERE id = (SELECT {name} FROM frames WHERE frame = 1)", (value,))
+    elif name in KIND:
+        made.execute(f"UPDATE kinds SET {name} = ? WHERE id = (SELECT kind FROM frames WHERE frame = 1)", (value,))
+    else:
+        made.execute(f"UPDATE frames SET {name} = ? WHERE frame = 1", (value,))
+
+
+@pytest.mark.parametrize("number", [77, None, "x"])
+@pytest.mark.parametrize("name", [*NAMES, "kind"])
+def test_a_row_of_a_name_or_kind_that_is_not_there_is_looked_at_anew(tmp_path, name, number):
+    path = tmp_path / "a.sqlite"
+    with Store(path) as store:
+        store.put([row(1), row(2)])
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.execute(f"UPDATE frames SET {name} = ? WHERE frame = 1", (number,))
+        made.commit()
+    with Store(path) as store:
+        assert store.frames() == (row(2),)
+
+
+def test_two_who_write_one_store_share_no_numbers(tmp_path):
+    """A window and a command that watch the same film: what either calls a machine is another's nowhere."""
+    path = tmp_path / "a.sqlite"
+    with Store(path) as mine, Store(path) as other:
+        mine.put([row(1, machine="n1", take="a")])
+        other.put([row(2, machine="n2", take="b")])
+        mine.put([row(3, machine="n2", take="b")])
+    with Store(path) as store:
+        assert [(one.frame, one.machine, one.take) for one in store.frames()] == [
+            (1, "n1", "a"), (2, "n2", "b"), (3, "n2", "b")]  # fmt: skip
+
+
+def test_after_what_could_not_be_written_all_else_can(tmp_path):
+    path = tmp_path / "a.sqlite"
+    with Store(path) as store:
+        with pytest.raises(FileError):
+            store.put([row(1, machine="new"), row(2, machine="\udcff")])
+        store.put([row(1, machine="new")])
+        assert store.frames() == ()  # as it was when it was opened
+    with Store(path) as store:
+        assert store.frames() == (row(1, machine="new"),)
+
+
+OLD = """
+CREATE TABLE frames (path TEXT PRIMARY KEY, shot TEXT, frame INTEGER, layer TEXT, take TEXT, size INTEGER,
+ modified REAL, ended REAL, trouble TEXT, readable INTEGER, seconds REAL, source TEXT, machine TEXT, settings TEXT,
+ differs TEXT, width INTEGER, height INTEGER, brightness REAL, noise REAL, digest TEXT, early INTEGER,
+ memory_gib REAL) WITHOUT ROWID;
+CREATE TABLE finishes (at REAL PRIMARY KEY, frames INTEGER, low REAL, middle REAL, high REAL, chance REAL);
+INSERT INTO finishes VALUES (10.0, 1, 5.0, 6.0, 7.0, 0.5);
+PRAGMA user_version=2;
+"""
+
+
+def old_store(path, rows):
+    with contextlib.closing(sqlite3.connect(path)) as made:
+        made.executescript(OLD)
+        made.executemany(f"INSERT INTO frames VALUES ({', '.join('?' * len(FrameRow._fields))})", rows)
+        made.commit()
+
+
+def test_a_store_of_an_older_pemlo_is_taken_over_whole(tmp_path):
+    path = tmp_path / "a.sqlite"
+    settings = FrameSettings(samples=64).model_dump_json()
+    rows = [
+        row(k, machine=f"n{k % 2}", settings=settings, take="b" * (k % 3), noise=0.5, memory_gib=2.5) for k in range(9)
+    ]
+    old_store(path, rows)
+    with Store(path) as store:
+        assert store.frames() == tuple(rows)
+        assert [one.at for one in store.finishes()] == [10.0]
+        store.put([row(9)])
+    with Store(path) as store:
+        assert len(store.frames()) == 10
+    assert [one.name for one in tmp_path.iterdir()] == ["a.sqlite"]
+
+
+def test_of_a_damaged_store_of_an_older_pemlo_what_can_be_is_taken_over(tmp_path):
+    path = tmp_path / "a.sqlite"
+    old_store(path, [row(1), ("/r/2.exr", b"\xff", *row(2)[2:]), row(3, seconds=1e12)])
+    with Store(path) as store:
+        assert store.frames() == (row(1),)
 
 
 def test_a_finish_that_cannot_be_is_passed_over(tmp_path):
@@ -192,7 +282,8 @@ def test_a_program_that_is_killed_loses_nothing_that_it_put(tmp_path):
     script = textwrap.dedent(f"""
         import sys, time
         from pathlib import Path
-        from pemlo.core.arrivals.store import FrameRow, Store
+        from pemlo.core.arrivals.store import Store
+        from pemlo.core.arrivals.store_rows import FrameRow
         store = Store(Path({str(path)!r}))
         for frame in range(100000):
             store.put([FrameRow(f"/r/{{frame}}.exr", "010", frame, "", "", 100, 1.5, 2.5)])

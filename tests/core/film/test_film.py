@@ -32,7 +32,7 @@ from pemlo.core.project.trials import Trial
 EDITS = cases(75)
 
 
-@pytest.mark.parametrize("seed", [1, 2])
+@pytest.mark.parametrize("seed", [1, pytest.param(2, marks=pytest.mark.nightly)])
 def test_every_value_is_as_if_made_anew_after_any_edits_and_undos(tmp_path, seed):
     with few_options():
         editing = Editing(Film(rich_film(tmp_path), tmp_path), seed)

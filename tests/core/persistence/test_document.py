@@ -13,6 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from by_day import cases
 from film import make_project, make_shot, well_timed
 from pemlo.core.errors import FileError, InputError, PemloError
 from pemlo.core.persistence.document import from_text, read_project, to_text, write_project
@@ -189,13 +190,13 @@ SAVER = """
 
 
 @pytest.mark.slow
-def test_killed_a_hundred_times_while_saving_nothing_is_lost(tmp_path):
+def test_killed_many_times_while_saving_nothing_is_lost(tmp_path):
     path = tmp_path / "film.pemlo"
     write_project(make_project(trials=well_timed()), path)
     script = textwrap.dedent(SAVER)
     pipes = {"stdin": subprocess.PIPE, "stdout": subprocess.PIPE, "text": True}
     saver = subprocess.Popen([sys.executable, "-c", script, str(path)], **pipes)
-    for kill in range(100):
+    for kill in range(cases(100)):
         saver.stdin.write("\n")
         saver.stdin.flush()
         process = int(saver.stdout.readline())

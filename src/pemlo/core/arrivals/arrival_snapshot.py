@@ -10,7 +10,7 @@ from pemlo.core.arrays import Floats
 from pemlo.core.arrivals.file_gaps import are_machines, gap_seconds
 from pemlo.core.arrivals.folder_scanner import ScanResult, settings_of
 from pemlo.core.arrivals.states import LOST_AFTER, FrameState, ShotStates, again_since, passed_by, shot_states
-from pemlo.core.arrivals.store import FrameRow
+from pemlo.core.arrivals.store_rows import FrameRow
 from pemlo.core.forecast.completed_frames import UNKNOWN_MACHINE, CompletedFrames, nothing_in, open_between
 from pemlo.core.forecast.jobs import early_settings
 from pemlo.core.project.project import Project

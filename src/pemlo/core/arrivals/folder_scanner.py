@@ -16,7 +16,8 @@ from pemlo.core.arrivals.log_reader import LogLine, LogReader, pattern_of
 from pemlo.core.arrivals.place import place_of
 from pemlo.core.arrivals.scan import SETTLED_S, Arrival, Remembered, Scan, scan
 from pemlo.core.arrivals.shot_matcher import ShotMatcher
-from pemlo.core.arrivals.store import FrameRow, Store
+from pemlo.core.arrivals.store import Store
+from pemlo.core.arrivals.store_rows import FrameRow
 from pemlo.core.errors import FileError, PemloError
 from pemlo.core.files.text_lines import first_lines
 from pemlo.core.forecast.jobs import early_settings

@@ -8,7 +8,7 @@ import numpy as np
 from pemlo.core.arrays import Floats
 from pemlo.core.arrivals.row_medians import row_medians
 from pemlo.core.arrivals.states import ShotStates
-from pemlo.core.arrivals.store import FrameRow
+from pemlo.core.arrivals.store_rows import FrameRow
 from pemlo.core.project.shots import Shot
 
 AROUND = 4  # neighbours on either side

@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from pemlo.core.arrays import Floats, Ints
-from pemlo.core.arrivals.store import FrameRow
+from pemlo.core.arrivals.store_rows import FrameRow
 from pemlo.core.arrivals.what_is_missing import wanted_frames
 from pemlo.core.frames import parse_frames
 from pemlo.core.project.project import Project

@@ -5,90 +5,46 @@ from elsewhere: one that is not ours is neither deleted nor altered, one that is
 only those are taken that can be true.
 """
 
-import json
 import math
 import os
 import sqlite3
 from collections.abc import Iterable
 from dataclasses import astuple, dataclass, fields
 from pathlib import Path
-from typing import Any, NamedTuple, Self
+from typing import Any, Self
 from urllib.parse import quote
 
+from pemlo.core.arrivals.store_rows import (
+    KIND,
+    OWN,
+    FrameRow,
+    Kind,
+    kind_of,
+    kinds_in,
+    names_in,
+    own_of,
+    rows_in,
+)
+from pemlo.core.arrivals.store_upgrade import OLD_VERSION, upgrade
 from pemlo.core.errors import FileError
-from pemlo.core.project.settings import FrameSettings
-from pemlo.core.units import LONGEST_S
 
-VERSION = 2
+VERSION = 3
 ENDING = ".arrivals.sqlite"
 ASIDE = ".damaged"
 _MAGIC = b"SQLite format 3\0"
 _SIDES = ("", "-wal", "-shm")
 _TABLES = """
-CREATE TABLE IF NOT EXISTS frames (path TEXT PRIMARY KEY, shot TEXT, frame INTEGER, layer TEXT, take TEXT, size INTEGER,
- modified REAL, ended REAL, trouble TEXT, readable INTEGER, seconds REAL, source TEXT, machine TEXT, settings TEXT,
- differs TEXT, width INTEGER, height INTEGER, brightness REAL, noise REAL, digest TEXT, early INTEGER,
+CREATE TABLE IF NOT EXISTS names (id INTEGER PRIMARY KEY, name TEXT);
+CREATE TABLE IF NOT EXISTS kinds (id INTEGER PRIMARY KEY, layer TEXT, take TEXT, trouble TEXT, readable INTEGER,
+ source TEXT, settings TEXT, differs TEXT, width INTEGER, height INTEGER, early INTEGER);
+CREATE TABLE IF NOT EXISTS frames (path TEXT PRIMARY KEY, shot INTEGER, machine INTEGER, kind INTEGER, frame INTEGER,
+ size INTEGER, modified REAL, ended REAL, seconds REAL, brightness REAL, noise REAL, digest TEXT,
  memory_gib REAL) WITHOUT ROWID;
 CREATE TABLE IF NOT EXISTS finishes (at REAL PRIMARY KEY, frames INTEGER, low REAL, middle REAL, high REAL,
  chance REAL);
 """
-_FARTHEST, _LARGEST, _LATEST = 10**12, 2**62, 1e11  # of frames, bytes, seconds since 1970
-_MOST_SIDE, _MOST_GIB, _LONGEST_TEXT = 65_536, 1e6, 10_000
-
-
-class FrameRow(NamedTuple):
-    """A file of a frame, as it was when it was last looked at.
-
-    Attributes
-    ----------
-    path, shot, frame, layer, take
-        What its name says.
-    size, modified
-        Bytes, and when it was written last, seconds since 1970.
-    ended : float
-        When it arrived, seconds since 1970: as its file says, unless that cannot be.
-    trouble : str
-        What is wrong with its picture; empty if nothing is.
-    readable : bool
-    seconds : float
-        What it took on its machine; negative where that is not known.
-    source : str
-        Where that is from: ``header``, ``log`` or ``file times``; empty where it is not known.
-    machine : str
-    settings : str
-        JSON of the settings that it was rendered with.
-    differs : str
-        In what its header is other than planned; empty if in nothing.
-    width, height, brightness, noise, digest
-        As `Checked`.
-    early : bool
-        Whether it is of the first pass.
-    memory_gib : float
-        The most that its rendering held; 0 where that is not known.
-    """
-
-    path: str
-    shot: str
-    frame: int
-    layer: str
-    take: str
-    size: int
-    modified: float
-    ended: float
-    trouble: str = ""
-    readable: bool = True
-    seconds: float = -1.0
-    source: str = ""
-    machine: str = ""
-    settings: str = ""
-    differs: str = ""
-    width: int = 0
-    height: int = 0
-    brightness: float = 0.0
-    noise: float = 0.0
-    digest: str = ""
-    early: bool = False
-    memory_gib: float = 0.0
+_OURS = frozenset({("table", "frames"), ("table", "finishes"), ("table", "names"), ("table", "kinds")})
+_MOST_FRAMES = 2**62
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,32 +59,11 @@ class FinishRow:
     chance: float
 
 
-_COLUMNS = FrameRow._fields
-_PUT = f"INSERT OR REPLACE INTO frames ({', '.join(_COLUMNS)}) VALUES ({', '.join('?' * len(_COLUMNS))})"  # noqa: S608
-_GET = f"SELECT {', '.join(_COLUMNS)} FROM frames"  # noqa: S608 - our own names
-# The least and the most that a number of a row may be; texts have no more letters than any of ours.
-_WITHIN: dict[str, tuple[float, float]] = {
-    "frame": (-_FARTHEST, _FARTHEST), "size": (0, _LARGEST), "modified": (-_LATEST, _LATEST),
-    "ended": (-_LATEST, _LATEST), "readable": (0, 1), "seconds": (-1.0, LONGEST_S), "width": (0, _MOST_SIDE),
-    "height": (0, _MOST_SIDE), "brightness": (-math.inf, math.inf), "noise": (0, math.inf), "early": (0, 1),
-    "memory_gib": (0, _MOST_GIB),
-}  # fmt: skip
-_MAY_BE_NAN = frozenset({"brightness", "noise"})  # which is null in SQLite
-_WHOLE = frozenset({"frame", "size", "readable", "width", "height", "early"})
-
-
-def _can_be(name: str) -> str:
-    """Return the condition of SQL under which a value can be one of ours; with its limits as parameters."""
-    if name not in _WITHIN:
-        # The length of a text is counted up to its first zero byte, that of its bytes is not.
-        length = f"length({name}) <= {_LONGEST_TEXT} AND length(CAST({name} AS BLOB)) <= {4 * _LONGEST_TEXT}"
-        return f"(typeof({name}) = 'text' AND {length})"
-    kinds = "'integer'" if name in _WHOLE else "'integer', 'real'"
-    within = f"typeof({name}) IN ({kinds}) AND {name} BETWEEN ? AND ?"
-    return f"({name} IS NULL OR {within})" if name in _MAY_BE_NAN else f"({within})"
-
-
-_CAN_BE = " AND ".join(map(_can_be, _COLUMNS))
+_PUT = (
+    f"INSERT OR REPLACE INTO frames (shot, machine, kind, {', '.join(OWN)}) "  # noqa: S608 - our own names
+    f"VALUES (?, ?, ?, {', '.join('?' * len(OWN))})"
+)
+_PUT_KIND = f"INSERT INTO kinds ({', '.join(KIND)}) VALUES ({', '.join('?' * len(KIND))})"  # noqa: S608 - our own names
 
 
 class Store:
@@ -143,6 +78,8 @@ class Store:
     def __init__(self, path: Path) -> None:
         self.path = path
         self._rows: list[FrameRow] | None
+        self._names: dict[str, int] = {}
+        self._kinds: dict[Kind, int] = {}
         try:
             _refuse_others(path)
             try:
@@ -164,17 +101,19 @@ class Store:
             made.execute("PRAGMA journal_mode=WAL")
             made.execute("PRAGMA synchronous=NORMAL")
             version = made.execute("PRAGMA user_version").fetchone()[0]
-            if version not in (0, VERSION):
+            if version not in (0, OLD_VERSION, VERSION):
                 raise sqlite3.DatabaseError("another version")
+            if version == OLD_VERSION:
+                upgrade(made, _TABLES, VERSION)
             made.executescript(_TABLES)
             made.execute(f"PRAGMA user_version={VERSION}")
             try:
-                rows = _rows_of(made)
+                rows = self._read(made)
             except sqlite3.OperationalError as error:
                 if "decode" not in str(error):
                     raise
                 made.text_factory = lambda data: data.decode("utf-8", "replace")  # slow, and rarely needed
-                rows = _rows_of(made)
+                rows = self._read(made)
             ends = [FinishRow(*row) for row in made.execute("SELECT * FROM finishes ORDER BY at") if _is_finish(row)]
         except sqlite3.OperationalError as error:
             made.close()
@@ -184,6 +123,12 @@ class Store:
             made.close()
             raise error if isinstance(error, sqlite3.Error) else sqlite3.DatabaseError("damaged") from error
         return made, rows, tuple(ends)
+
+    def _read(self, made: sqlite3.Connection) -> list[FrameRow]:
+        names, kinds = names_in(made), kinds_in(made)
+        self._names = {name: number for number, name in names.items()}
+        self._kinds = {kind: number for number, kind in kinds.items()}
+        return rows_in(made, names, kinds)
 
     def _put_aside(self) -> None:
         """Give a file that is damaged another name: it may be somebody's."""
@@ -200,7 +145,7 @@ class Store:
     def frames(self) -> tuple[FrameRow, ...]:
         """Return all frames; those that were read when it was opened are let go of."""
         found, self._rows = self._rows, None
-        return tuple(_rows_of(self._made) if found is None else found)
+        return tuple(self._read(self._made) if found is None else found)
 
     def put(self, rows: Iterable[FrameRow], gone: Iterable[str] = ()) -> None:
         """Keep frames in place of what was known of their files, and forget files that are gone.
@@ -212,10 +157,31 @@ class Store:
         """
         try:
             with self._made:
-                self._made.executemany(_PUT, rows)
+                self._made.executemany(_PUT, map(self._to_put, rows))
                 self._made.executemany("DELETE FROM frames WHERE path = ?", ((path,) for path in gone))
         except (sqlite3.Error, OverflowError, UnicodeError) as error:
+            # Numbers of names and kinds that were new are taken back with the frames.
+            self._names, self._kinds = {}, {}
             raise self._unwritable(error) from error
+
+    def _to_put(self, row: FrameRow) -> tuple[object, ...]:
+        return self._name(row.shot), self._name(row.machine), self._kind(kind_of(row)), *own_of(row)
+
+    def _name(self, name: str) -> int:
+        number = self._names.get(name)
+        if number is None:
+            number = self._names[name] = self._new("INSERT INTO names (name) VALUES (?)", (name,))
+        return number
+
+    def _kind(self, kind: Kind) -> int:
+        number = self._kinds.get(kind)
+        if number is None:
+            number = self._kinds[kind] = self._new(_PUT_KIND, kind)
+        return number
+
+    def _new(self, order: str, values: tuple[object, ...]) -> int:
+        """Return the number of a new row; the file gives it, so that two who write never take the same."""
+        return int(self._made.execute(order, values).lastrowid or 0)
 
     def put_finish(self, row: FinishRow) -> None:
         """Keep when the film is expected to be done.
@@ -274,50 +240,13 @@ def _refuse_others(path: Path) -> None:
         return  # ours by its name, and damaged: it is put aside
     finally:
         seen.close()
-    if found - {("table", "frames"), ("table", "finishes")}:
+    if found - _OURS:
         raise FileError(f"{other}: it has other tables.", hint)
-
-
-def _rows_of(made: sqlite3.Connection) -> list[FrameRow]:
-    """Return the rows in which everything can be; what cannot is looked at anew. A million in a few seconds."""
-    limits = [limit for name in _COLUMNS if name in _WITHIN for limit in _WITHIN[name]]
-    checked: dict[str, bool] = {}
-    same: dict[str, str] = {}  # names and settings that many rows share are kept once
-
-    def once(text: str) -> str:
-        return same.setdefault(text, text)
-
-    found = []
-    # fmt: off
-    for (
-        path, shot, frame, layer, take, size, modified, ended, trouble, readable, seconds, source, machine, settings,
-        differs, width, height, brightness, noise, digest, early, memory_gib,
-    ) in made.execute(f"{_GET} WHERE {_CAN_BE}", limits):
-        if settings not in checked:
-            checked[settings] = not settings or _is_settings(settings)
-        if not checked[settings]:
-            continue
-        found.append(FrameRow(
-            path, once(shot), frame, once(layer), once(take), size, modified, ended, once(trouble), bool(readable),
-            seconds, once(source), once(machine), once(settings), once(differs), width, height,
-            math.nan if brightness is None else brightness, math.nan if noise is None else noise,
-            digest, bool(early), memory_gib,
-        ))
-    # fmt: on
-    return found
-
-
-def _is_settings(text: str) -> bool:
-    try:
-        FrameSettings.model_validate(json.loads(text))
-    except (ValueError, RecursionError):
-        return False
-    return True
 
 
 def _is_finish(row: tuple[Any, ...]) -> bool:
     numbers = len(row) == len(fields(FinishRow)) and all(isinstance(value, int | float) for value in row)
-    return numbers and math.isfinite(row[0]) and abs(row[1]) < _LARGEST and 0 <= row[5] <= 1
+    return numbers and math.isfinite(row[0]) and abs(row[1]) < _MOST_FRAMES and 0 <= row[5] <= 1
 
 
 def store_path(project_file: Path) -> Path:

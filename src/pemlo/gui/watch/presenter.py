@@ -31,7 +31,8 @@ from pemlo.words.verdicts import say_hours, say_moment
 
 if TYPE_CHECKING:
     from pemlo.core.arrivals.live_forecast import Known
-    from pemlo.core.arrivals.store import FinishRow, FrameRow
+    from pemlo.core.arrivals.store import FinishRow
+    from pemlo.core.arrivals.store_rows import FrameRow
 
 MOST_MACHINES = 6  # of which each has a line
 SURE = 0.02  # an interval so narrow beside its middle need not be said
