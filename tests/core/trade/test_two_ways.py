@@ -14,6 +14,8 @@ from pemlo.core.project.trials import GOOD, Trial
 from pemlo.core.trade.two_ways import TwoWays, Way, two_ways
 from pemlo.words.two_ways import as_text, rows, said_of_times, saving_sentence, timed_sentence
 
+ALL_DRAWS = True
+
 
 @pytest.fixture(scope="module")
 def film():

@@ -38,11 +38,15 @@ def paint_sheet(sheet: "Sheet") -> None:
             return
         painter.save()
         painter.setClipRect(sheet.places.inside)
-        looks = looks_of([shot.name for shot in sheet.project.shots])
-        for number, row in enumerate(sheet.rows):
-            rect = sheet.places.row_rect(number)
+        names = tuple(shot.name for shot in sheet.project.shots)
+        looks = looks_of(names)
+        look = names, sheet.scale, sheet.picked_shots, sheet.rows, colours(), sheet.devicePixelRatioF()
+        sheet.lanes.show_same(sheet.found, look)
+        places = sheet.places
+        for number in range(len(sheet.rows)):
+            rect = places.row_rect(number)
             if rect.bottom() > 0 and rect.top() < sheet.height():
-                _paint_row(sheet, painter, row, rect, looks)
+                _paint_row(sheet, painter, number, rect, looks)
         painter.restore()
         _paint_ruler(sheet, painter)
         _paint_spread(sheet, painter)
@@ -53,8 +57,8 @@ def paint_sheet(sheet: "Sheet") -> None:
             painter.drawRect(QRectF(sheet.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
 
 
-def _paint_row(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRectF, looks: Mapping[str, int]) -> None:
-    palette, scale = colours(), sheet.scale
+def _paint_row(sheet: "Sheet", painter: QPainter, number: int, rect: QRectF, looks: Mapping[str, int]) -> None:
+    row, palette, scale = sheet.rows[number], colours(), sheet.scale
     picked = row.machine == sheet.picked_machine
     _paint_label(painter, row, rect, picked=picked)
     painter.save()
@@ -69,12 +73,22 @@ def _paint_row(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRec
             painter.drawRect(QRectF(x, rect.top(), scale.x(end) - x, rect.height()))
     if sheet.runs is not None:
         painter.setOpacity(0.45 if sheet.stale else 1.0)
-        high = rect.height() / max(len(row.slots), 1)
-        for lane, slot in enumerate(row.slots):
-            gap = 1.0 if high > 5 else 0.0
-            place = QRectF(rect.left(), rect.top() + lane * high, rect.width(), high - gap)
-            _paint_lane(sheet, painter, row, slot, place, looks)
+        if sheet.bar.maximum():  # rows lie on whole pixels then
+            ratio = sheet.devicePixelRatioF()
+            lanes = sheet.lanes.of(number, rect, ratio, lambda painter: _paint_lanes(sheet, painter, row, rect, looks))
+            painter.drawImage(rect.topLeft(), lanes)
+        else:
+            _paint_lanes(sheet, painter, row, rect, looks)
     painter.restore()
+
+
+def _paint_lanes(sheet: "Sheet", painter: QPainter, row: "MachineLine", rect: QRectF, looks: Mapping[str, int]) -> None:
+    painter.setFont(font(SMALL))
+    high = rect.height() / max(len(row.slots), 1)
+    for lane, slot in enumerate(row.slots):
+        gap = 1.0 if high > 5 else 0.0
+        place = QRectF(rect.left(), rect.top() + lane * high, rect.width(), high - gap)
+        _paint_lane(sheet, painter, row, slot, place, looks)
 
 
 def _paint_label(painter: QPainter, row: "MachineLine", rect: QRectF, *, picked: bool) -> None:

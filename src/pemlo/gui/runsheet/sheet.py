@@ -10,6 +10,7 @@ from pemlo.core.forecast.finish_density import FinishDensity, density, last_hour
 from pemlo.core.project.project import Project
 from pemlo.gui.common.plain import show_tip
 from pemlo.gui.runsheet import presenter
+from pemlo.gui.runsheet.lane_pictures import LanePictures
 from pemlo.gui.runsheet.painting import paint_sheet
 from pemlo.gui.runsheet.places import BOTTOM, LEAST_ROW, LEFT, RIGHT, TOP, Places
 from pemlo.gui.runsheet.presenter import MachineLine
@@ -57,6 +58,7 @@ class Sheet(QWidget):
         self.rows: tuple[MachineLine, ...] = ()
         self.density: FinishDensity | None = None
         self.stale = False
+        self.lanes = LanePictures()
         self.picked_shots: tuple[str, ...] = ()
         self.picked_machine = ""
         self.scale = Scale(0.0, 1.0, 1.0, LEFT, 100.0)
