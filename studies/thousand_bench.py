@@ -32,7 +32,7 @@ WINDOW = """
 import sys, time
 began = time.perf_counter()
 from pathlib import Path
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QScrollBar
 from pemlo.app.document import Document
 from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
@@ -57,7 +57,7 @@ def until(known):
 first, _ = until(lambda: window.state.answer is not None)
 verdict, _ = until(lambda: window.state.current)
 until(lambda: not window.jobs.running)
-shown = []
+shown, scrolled = [], []
 for stage in range(7):
     start = time.perf_counter()
     window.show_stage(stage)
@@ -65,17 +65,26 @@ for stage in range(7):
     shown.append(time.perf_counter() - start)
     if stage == 3:
         trade, gap = until(lambda: not window.jobs.running)
-        from pemlo.core.trade.lever_edits import set_lever
-        levers = []
+        levers, follow = [], 0.0
         for samples in (100, 101, 102, 103, 104):
-            until(lambda: not window.jobs.running)
+            until(lambda: not window.jobs.running and window.state.rests and not window.trade.waits)
             start = time.perf_counter()
-            window.document.edit("lever", lambda p: set_lever(p, [p.shots[0].name], "samples", samples))
+            window.trade.edits.move("samples", samples)
             app.processEvents()
             levers.append(time.perf_counter() - start)
+            follow = max(follow, until(lambda: window.state.rests and not window.trade.waits)[1])
         lever = sorted(levers)[2]
+    bars = [bar for bar in window.stack.panel(stage).findChildren(QScrollBar) if bar.isVisible() and bar.maximum()]
+    for bar in bars:
+        for number in range(40):
+            start = time.perf_counter()
+            bar.setValue(bar.minimum() + 3 * number * bar.singleStep())
+            app.processEvents()
+            scrolled.append(time.perf_counter() - start)
 memory = int(open('/proc/self/statm').read().split()[1]) * 4096 / 2**20
-print(painted, painted + first, painted + first + verdict, max(shown), trade, gap, lever, memory, flush=True)
+step = sorted(scrolled)[len(scrolled) * 19 // 20] if scrolled else 0.0
+opened = painted, painted + first, painted + first + verdict
+print(*opened, max(shown), trade, gap, lever, follow, step, memory, flush=True)
 import os
 os._exit(0)
 """
@@ -175,10 +184,11 @@ def main(shots: tuple[int, ...]) -> None:
         names = ("first paint, with the program's start, s", "first answer, s", "verdict from every draw, s",
                  "the slowest stage comes up, s", "Trade knows every shot, s",
                  "the longest wait of the window meanwhile, s", "a lever in Trade, to its paint, s",
+                 "the longest wait until the film has followed, s", "a step of scrolling, 19 of 20, s",
                  "memory, MiB")  # fmt: skip
         for number, name in enumerate(names):
             seconds = [one[number] for one in shown]
-            row(name, [f"{one:.2f}" if number < 7 else f"{one:.0f}" for one in seconds], seconds, shots)
+            row(name, [f"{one:.0f}" if name.endswith("MiB") else f"{one:.3g}" for one in seconds], seconds, shots)
     print(f"\nThe bench itself took {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024:.0f} MiB.")
 
 

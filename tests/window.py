@@ -13,6 +13,7 @@ from pemlo.app.error_centre import ErrorCentre
 from pemlo.app.preferences import Preferences
 from pemlo.demo import demo_project
 from pemlo.gui.main_window import make_window
+from pemlo.gui.stages import TRADE
 
 
 def demo_with_few_trials():
@@ -41,7 +42,12 @@ def open_window(qtbot, project, path=None, *, plots=False, wall=None):
 
 def settle(qtbot, window):
     """Wait until nothing runs in the background, and what it found is shown."""
-    qtbot.waitUntil(lambda: not window.jobs.running and window.state.rests and not window.dressing, timeout=90_000)
+
+    def still():
+        traded = window.stack.has(TRADE) and window.trade.waits
+        return not (window.jobs.running or window.dressing or traded) and window.state.rests
+
+    qtbot.waitUntil(still, timeout=90_000)
 
 
 def save_now(document, path, *, over=False):

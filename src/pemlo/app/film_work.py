@@ -20,7 +20,7 @@ FORECAST = "forecast"
 RUN = "run"
 ADVICE = "advice"
 REST_MS = 250  # a hand that drags is not held up by the run of what it only passes
-MANY_SHOTS = 150  # from which on to ask what is known of a film takes so long that a hand which drags would feel it
+MANY_SHOTS = 40  # from which on to ask what is known of a film takes so long that a hand which drags would feel it
 SOON_MS = 60
 
 

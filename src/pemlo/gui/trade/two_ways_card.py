@@ -25,7 +25,7 @@ from pemlo.gui.trade.way_choices import ASKED, PLANNED, TYPED, WayChoice, way_ch
 if TYPE_CHECKING:
     from pemlo.core.trade.two_ways import TwoWays
 
-WAYS, ROW_PX = "two ways", 18
+WAYS, ROW_PX, NAME_PX = "two ways", 18, 172
 
 
 class TwoWaysCard(QWidget):
@@ -56,6 +56,7 @@ class TwoWaysCard(QWidget):
         self.grid = QGridLayout()
         self.grid.setHorizontalSpacing(14)
         self.grid.setVerticalSpacing(0)
+        self.grid.setColumnMinimumWidth(0, NAME_PX)  # longer names of shots take a second line
         self.grid.setColumnStretch(1, 1)
         self.grid.setColumnStretch(2, 1)
         self._cells: list[QWidget] = []
@@ -170,7 +171,7 @@ class TwoWaysCard(QWidget):
         self.settings.setText("\n".join(settings) if ways.about else "")
         self.settings.setVisible(bool(ways.about))
         for number, (name, first, second) in enumerate(table[1:] if ways.about else table):
-            cells = label(name, "second"), label(first), label(second)
+            cells = label(name, "second", wrap=True), label(first), label(second)
             self.grid.setRowMinimumHeight(2 * number, ROW_PX)
             for at, cell in enumerate(cells):
                 self.grid.addWidget(cell, 2 * number, at)
