@@ -36,7 +36,7 @@ BODIES = {
             "with open(out, 'wb', buffering=0) as file:\n    for at in range(0, len(data), len(data) // 8 + 1):\n"
             "        file.write(data[at : at + len(data) // 8 + 1])\n        time.sleep(0.1)\nos.unlink(whole)",
     "crashes": "if samples == 32:\n    print('light 3 has no map', file=sys.stderr)\n    sys.exit(3)\npng(out, width, height)",
-    "holds": "held = bytearray(SIZE)\nfor at in range(0, SIZE, 4096):\n    held[at] = 1\ntime.sleep(0.3)\npng(out, width, height)",
+    "holds": "held = bytearray(SIZE)\nfor at in range(0, SIZE, 4096):\n    held[at] = 1\ntime.sleep(0.8)\npng(out, width, height)",
     "nothing": "pass",
     "black": "png(out, width, height, grey=0)",
     "small": "png(out, width // 2, height // 2)",

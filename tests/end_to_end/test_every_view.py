@@ -188,8 +188,8 @@ def test_plans_of_every_goal_and_their_comparison(qtbot, window, theme):
     for search in (window.trade.plan_box.search, window.trade.plan_box.missing):
         search.click()
         settle(qtbot, window)
-        assert window.trade._found is not None
-    window.trade.compare_plans()
+        assert window.trade.plan.found is not None
+    window.trade.plan.compare_plans(window.trade)
     settle(qtbot, window)
     (dialog,) = [one for one in window.trade.findChildren(QDialog) if one.isVisible()]
     assert colours_of(dialog) > 5

@@ -111,7 +111,7 @@ def test_a_plan_of_before_cannot_be_adopted(qtbot, window):
     settle(qtbot, window)
     window.trade.plan_box.wanted.emit(GOALS[0])
     settle(qtbot, window)
-    assert window.trade._found is not None
+    assert window.trade.plan.found is not None
     other_samples(window)
     before = window.document.project
     window.trade.plan_box.adopted.emit()
@@ -127,7 +127,7 @@ def test_a_plan_that_is_asked_for_too_soon_comes_when_it_can(qtbot, window):
     new_trial(window)
     window.trade.plan_box.wanted.emit(GOALS[0])
     settle(qtbot, window)
-    assert window.trade._found.project is window.document.project
+    assert window.trade.plan.found.project is window.document.project
 
 
 def stop(window, key):
@@ -209,7 +209,7 @@ def test_a_plan_that_is_asked_for_again_is_of_the_film_as_it_is_by_then(qtbot, w
     settle(qtbot, window)
     QTest.mouseClick(window.background._again, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert window.trade._found.project is window.document.project
+    assert window.trade.plan.found.project is window.document.project
 
 
 def test_what_was_stopped_is_not_offered_for_another_film(qtbot, window):

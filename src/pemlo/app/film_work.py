@@ -173,13 +173,12 @@ class FilmWork:
 
 def _forecast(film: "Film", monitor: Monitor, on_first: Callable[[], None], *, runs: bool) -> None:
     from pemlo.core.film import values  # noqa: PLC0415 - heavy to load, and the window comes up first
+    from pemlo.core.film.memo import Maker  # noqa: PLC0415 - as above
 
     if values.is_large(film.fit_input) and film.peek(values.FIT, film.fit_input) is None:
         film.get(values.FIRST_ANSWER, film.run_input, monitor)
         on_first()
     # What is shown is made of all three: any of them may have given way while the others stayed.
-    film.get(values.FIT, film.fit_input, monitor)
-    for shot in film.run_input.shots:
-        film.get(values.DRAWS, film.run_input.draws_of(shot), monitor)
+    values.known_of(film.run_input, Maker(film.memo, monitor))
     film.get(values.QUICK_FORECAST if runs else values.FIRST_FORECAST, film.run_input, monitor)
     film.memo.forget(values.FIRST_ANSWER.key(film.run_input))  # large, and shown no more

@@ -15,7 +15,7 @@ References
 """
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -41,10 +41,12 @@ from pemlo.core.cost.priors import (
     PriorTable,
 )
 from pemlo.core.progress import Monitor
+from pemlo.core.threads import in_order
 
 # Chains of each shot, sweeps that are thrown away, and sweeps from one draw of a chain to the next: fewer of all where
 # many shots walk, as their sum is what is asked for.
 PACES = {3: (200, 40, 8), 30: (200, 16, 2), math.inf: (100, 8, 1)}  # by the most shots that there may be
+TOGETHER = 100  # shots that walk in one group; more are walked on two threads
 UNLIKELY = 1e-3  # a choice of two outliers that is less probable than this is weighed no further
 SOLVER_STEPS = 6
 LONGEST_STEP = 2.0
@@ -139,14 +141,21 @@ class Walk:
         self.pace = next(pace for most, pace in PACES.items() if len(best) <= most)
         self.theta = np.repeat(best[:, None], self.pace[0], axis=1)
         self.film = self._first_film(film_covariance)
-        self._groups = [
-            _Group(part, some, best[part.shots], table.timed, random)
+        parts = [
+            part
             for batch, likelihood in zip(batches, likelihoods, strict=True)
-            for part, some in _parts(batch, likelihood, best)
+            for part in _parts(batch, likelihood, best)
         ]
-        for group in self._groups:
-            mean, precision = self._belief()
-            self.theta[group.shots] = group.start(mean, precision)
+        # Many shots walk on two threads: then every group has random numbers of its own, whichever comes first.
+        self._is_large = len(best) > TOGETHER
+        dice = random.spawn(len(parts)) if self._is_large else [random] * len(parts)
+        self._groups = [
+            _Group(batch, likelihood, best[batch.shots], table.timed, own)
+            for (batch, likelihood), own in zip(parts, dice, strict=True)
+        ]
+        mean, precision = self._belief()
+        for group, theta in self._by_groups(self._groups, lambda group: group.start(mean, precision)):
+            self.theta[group.shots] = theta
         self.film = self._draw_film()
 
     def sweep(self, cooled: float, *, rest: bool) -> None:
@@ -157,13 +166,22 @@ class Walk:
         What no reading of a shot shows is drawn anew only where that is asked for: it is expensive, and walks at once.
         """
         self._sweeps += 1
-        for group in self._groups:
-            if group.is_sure and self._sweeps % 2:
-                continue
-            mean, precision = self._belief()
+        mean, precision = self._belief()
+
+        def walked(group: _Group) -> Floats:
             theta = group.walk(self.theta[group.shots], mean, precision, cooled)
-            self.theta[group.shots] = group.draw_rest(theta, mean, precision) if rest else theta
+            return group.draw_rest(theta, mean, precision) if rest else theta
+
+        walking = [group for group in self._groups if not (group.is_sure and self._sweeps % 2)]
+        for group, theta in self._by_groups(walking, walked):
+            self.theta[group.shots] = theta
         self.film = self._draw_film()
+
+    def _by_groups(
+        self, groups: "Sequence[_Group]", work: "Callable[[_Group], Floats]"
+    ) -> "Iterable[tuple[_Group, Floats]]":
+        """Yield each group with what comes of it: given the film's mean they know nothing of each other."""
+        return in_order(groups, work) if self._is_large else ((group, work(group)) for group in groups)
 
     def _belief(self) -> tuple[Floats, Floats]:
         """Return what is believed of each shot before its own readings: mean, (1, N, D), and precision, (D, D).
@@ -194,7 +212,9 @@ def _parts(batch: Batch, likelihood: Likelihood, best: Floats) -> list[tuple[Bat
     few = likelihood.outliers.sum(axis=2) <= 1
     needs = few | (share > UNLIKELY)
     plain = ~(needs & ~few).any(axis=1)
-    rows = [np.flatnonzero(plain), *(np.array([row]) for row in np.flatnonzero(~plain))]
+    together = np.flatnonzero(plain)
+    rows = [together[at : at + TOGETHER] for at in range(0, len(together), TOGETHER)]
+    rows += [np.array([row]) for row in np.flatnonzero(~plain)]
     return [
         (batch_rows(batch, members), likelihood.some(members, np.flatnonzero(needs[members].any(axis=0))))
         for members in rows

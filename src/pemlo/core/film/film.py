@@ -17,11 +17,11 @@ from pemlo.core.files.written import when_written
 from pemlo.core.film import values
 from pemlo.core.film.film_inputs import FilmInputs
 from pemlo.core.film.inputs import SettingsInput, run_input
-from pemlo.core.film.memo import Key, Memo, Value
+from pemlo.core.film.memo import Key, Maker, Memo, Value
 from pemlo.core.forecast.finish import Finish
 from pemlo.core.forecast.verdict import Forecast
 from pemlo.core.persistence.document import read_project
-from pemlo.core.progress import Monitor
+from pemlo.core.progress import Monitor, Unwatched
 from pemlo.core.project.project import Project
 from pemlo.core.project.settings import LeverName
 from pemlo.core.project.shots import Shot
@@ -80,13 +80,12 @@ class Film(FilmInputs):
     @property
     def draws(self) -> FilmDraws:
         """Draws of what each shot costs."""
-        run = self.run_input
-        return {shot.name: self.get(values.DRAWS, run.draws_of(shot)) for shot in run.shots}
+        return self.known[1]
 
     @property
     def known(self) -> tuple[Fit, FilmDraws]:
         """The fit and its draws."""
-        return self.fit, self.draws
+        return values.known_of(self.run_input, Maker(self.memo, Unwatched()))
 
     @property
     def forecast(self) -> Forecast:

@@ -22,6 +22,8 @@ from pemlo.core.forecast.run_effect import QUICK_FRAMES, exact_finish
 from pemlo.core.forecast.verdict import Forecast, forecast, project_capacity
 from pemlo.core.forecast.what_it_takes import Addition, Kind, what_it_takes
 from pemlo.core.project.narrow import frozen_input
+from pemlo.core.project.shots import Shot
+from pemlo.core.threads import side_by_side
 
 T = TypeVar("T")
 Known = tuple[Fit, FilmDraws]
@@ -49,8 +51,10 @@ DRAWS = Value("draws", _draws)
 
 
 def known_of(given: RunInput, maker: Maker) -> Known:
-    """Return the fit of a film and the draws of its shots."""
-    return maker.get(FIT, given.fit), {shot.name: maker.get(DRAWS, given.draws_of(shot)) for shot in given.shots}
+    """Return the fit of a film and the draws of its shots, which are drawn side by side."""
+    made = maker.get(FIT, given.fit)
+    draws = side_by_side(given.shots, lambda shot: maker.get(DRAWS, given.draws_of(shot)))
+    return made, {shot.name: drawn for shot, drawn in zip(given.shots, draws, strict=True)}
 
 
 @frozen_input
@@ -110,10 +114,12 @@ def is_large(given: FitInput) -> bool:
 
 def _first_answer(given: RunInput, maker: Maker) -> FirstAnswer:
     made = first_fit(given.fit, maker.get(BEGUN, given.fit))
-    draws = {}
-    for number, shot in enumerate(given.shots):
-        maker.step(number / len(given.shots), "Forecasting")
-        draws[shot.name] = draws_of(made, drawn_shot(shot), given.fit.seed, len(made.film))
+
+    def drawn(shot: Shot) -> ShotDraws:
+        maker.step(0.9, "Forecasting")
+        return draws_of(made, drawn_shot(shot), given.fit.seed, len(made.film))
+
+    draws = {shot.name: own for shot, own in zip(given.shots, side_by_side(given.shots, drawn), strict=True)}
     return FirstAnswer(made, draws, forecast(given.film(), made, draws, Once(), most_frames=0))
 
 

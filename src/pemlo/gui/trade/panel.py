@@ -13,13 +13,12 @@ from pemlo.app.film_curve import FilmCurve
 from pemlo.app.film_known import FilmForecast
 from pemlo.app.film_work import FORECAST, MANY_SHOTS, SOON_MS
 from pemlo.app.jobs import Jobs
-from pemlo.app.planner import OPTIONS, Found, Planner
+from pemlo.app.planner import OPTIONS, Planner
 from pemlo.app.selection import Selection
-from pemlo.core.cost.posterior import Disagreement
 from pemlo.core.errors import PemloError
 from pemlo.core.project.project import Project
 from pemlo.core.project.scenes import scene_of
-from pemlo.core.project.settings import CHARACTER, LEVERS, ShotSettings
+from pemlo.core.project.settings import CHARACTER, LEVERS
 from pemlo.core.project.shots import Shot
 from pemlo.core.project.spelling import settings_words
 from pemlo.core.units import round_figures
@@ -32,13 +31,12 @@ from pemlo.gui.trade.hours_box import HoursBox
 from pemlo.gui.trade.lever_box import CharacterHeading, LeverBox
 from pemlo.gui.trade.manual_estimate_row import ManualEstimateRow
 from pemlo.gui.trade.plan_box import PlanBox
-from pemlo.gui.trade.plans_dialog import PlansDialog
+from pemlo.gui.trade.plan_side import PlanSide
 from pemlo.gui.trade.quick_wins import QuickWins
 from pemlo.gui.trade.trade_edits import TradeEdits
 from pemlo.gui.trade.trial_card import TrialCard
 from pemlo.gui.trade.two_ways_card import TwoWaysCard
 from pemlo.gui.trade.waterfall_chart import WaterfallChart
-from pemlo.words.disagreements import disagreement_headline
 from pemlo.words.verdicts import say_moment
 
 LOW_CHART, MOST_HEIGHT = 104, 16_777_215
@@ -74,12 +72,8 @@ class TradePanel(QWidget):
     ) -> None:  # fmt: skip
         super().__init__()
         self._document = document
-        self._apart: tuple[Disagreement, ...] = ()
         self.planner, self.film = planner, FilmCurve(jobs, planner)
         self.edits = TradeEdits(document, selection, report, self._refresh)
-        self._found: Found | None = None
-        self._adopted: dict[str, ShotSettings] = {}
-        self._before_adopted: dict[str, ShotSettings] = {}
         self._shown: tuple[Project, object, object] | None = None
         self._available_h = ""
         self._film_hours = 0.0
@@ -107,6 +101,7 @@ class TradePanel(QWidget):
         self.hours = HoursBox(planner, self.film, TwoWaysCard(document, jobs, planner, report))
         self.side = AppearanceSide(jobs, planner)
         self.plan_box = PlanBox()
+        self.plan = PlanSide(document, planner, self.edits, self.plan_box)
         self.empty = label("", "second", wrap=True)
         self.begin = button(
             "Type a time in Trials", "Opens Trials, where the first time is typed", self.trials_wanted.emit
@@ -130,15 +125,9 @@ class TradePanel(QWidget):
         self.side.ceiling.typed.connect(self.edits.type)
         self.side.by_eye.marked.connect(self.edits.mark)
         self.shares.picked.connect(lambda shot: selection.pick((shot,)))
-        self.plan_box.wanted.connect(
-            lambda goal: planner.plan(goal, self.plan_box.wanted_alike, few=self.plan_box.few.isChecked())
-        )
-        self.plan_box.adopted.connect(self._on_adopted)
         self.plan_box.trial_wanted.connect(self.trial_wanted)
-        self.plan_box.comparing.connect(self.compare_plans)
         planner.changed.connect(self._refresh)
         self.film.changed.connect(self._refresh)
-        planner.planned.connect(self._on_planned)
         document.replaced.connect(self.forget)
         for ended in (jobs.stopped, jobs.failed):
             ended.connect(self._on_not_done)
@@ -193,19 +182,16 @@ class TradePanel(QWidget):
 
     def show_project(self, project: Project, answer: FilmForecast | None) -> None:
         """Show a project, and the forecast that goes with it if there is one."""
-        self._apart = () if answer is None else answer.forecast.disagreements
+        self.plan.apart = () if answer is None else answer.forecast.disagreements
         self.planner.first = self.shown_shot
-        if self._is_dragged(project):
+        shown = None if self._shown is None else self._shown[0]
+        many = len(project.shots) >= MANY_SHOTS and self.stage.isVisibleTo(self)
+        if many and shown is not None and (project is not shown or self.waits):
+            # A hand may be moving a shot: what is said of all of them waits for a moment.
             self._show_moved(project)
             self._soon.start()
         else:
             self._show_known(project)
-
-    def _is_dragged(self, project: Project) -> bool:
-        """Whether a shot of many may be moved under a hand: then what is said of all of them waits for a moment."""
-        if len(project.shots) < MANY_SHOTS or self._shown is None or not self.stage.isVisibleTo(self):
-            return False
-        return project is not self._shown[0] or self.waits
 
     @property
     def waits(self) -> bool:
@@ -223,7 +209,7 @@ class TradePanel(QWidget):
         fitted = self.planner.state.known
         fit = None if fitted is None else fitted.fit
         waiting = self.planner.weighing, not self.stage.isVisibleTo(self) and self.planner.finding_out
-        words = self.edits.picked, self._apart, waiting
+        words = self.edits.picked, self.plan.apart, waiting
         before = self._shown or (None, None, None)
         if project is not before[0] or fit is not before[1] or words != before[2]:
             self._refresh()
@@ -238,9 +224,8 @@ class TradePanel(QWidget):
 
     def forget(self) -> None:
         """Forget what was found and chosen for the film that was here before."""
-        self._found = self._shown = None
-        self._adopted, self._before_adopted = {}, {}
-        self.plan_box.show_plan("", None, current=False)
+        self._shown = None
+        self.plan.forget()
         self.hours.scope = "shot"
         self.side.forget()
 
@@ -299,7 +284,7 @@ class TradePanel(QWidget):
         self.waterfall.setMaximumHeight(LOW_CHART if two_ways else MOST_HEIGHT)
         self.shares.show_shares(shares, self.edits.picked)
         self.side.show_shot(project, shot)
-        self._show_plan()
+        self.plan.show()
 
     def _on_not_done(self, key: str) -> None:
         """Say that nothing newer will come of what was stopped, or failed."""
@@ -349,47 +334,6 @@ class TradePanel(QWidget):
         options = None if shot is None else self.planner.options_of(shot.name)
         if shot is not None and options is not None:
             self.edits.take_option(shot.name, options.settings[place])
-
-    # The plan
-
-    def _on_planned(self, found: Found) -> None:
-        self._found = found
-        self._show_plan()
-
-    def _show_plan(self) -> None:
-        since = presenter.since_words(self._document.project, self._adopted, self._before_adopted)
-        self.plan_box.say_since(since)
-        if self._found is None:
-            return
-        if self._apart:
-            words = disagreement_headline(self._document.project, self._apart)
-            self.plan_box.show_refusal(f"{words} No plan holds until they agree.")
-            return
-        current = self.planner.is_current(self._found)
-        project = self._found.project
-        words = presenter.plan_words(self._found.plan, project)
-        changes = presenter.plan_changes(self._found.plan, project)
-        out = presenter.way_out(self._found.plan, project) if current else None
-        look = None if out is None else out.look
-        self.plan_box.show_way_out(look, can_render=look is not None and bool(scene_of(project.shot(look.shot))))
-        if out is not None:
-            words = " ".join(out.words[:2])
-        adopted = self._found.plan.is_taken(self._document.project)
-        self.plan_box.show_plan(words, changes, current=current, adopted=adopted)
-
-    def _on_adopted(self) -> None:
-        if self._found is None or self._apart or not self.planner.is_current(self._found):
-            return
-        self._before_adopted = {shot.name: shot.settings for shot in self._document.project.shots}
-        self._adopted = self._found.plan.settings()
-        self.edits.adopt(self._found.plan)
-
-    def compare_plans(self) -> None:
-        """Show kept plans side by side."""
-        edits = self.edits
-        dialog = PlansDialog(self, self.planner.compare, edits.keep, edits.take, edits.drop)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.open()
 
 
 def _scrolled(inside: QWidget) -> QScrollArea:
