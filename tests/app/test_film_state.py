@@ -7,7 +7,7 @@ from film_state_of import state_of
 from pemlo.app.document import Document
 from pemlo.app.film_work import ADVICE, FORECAST, RUN
 from pemlo.app.jobs import Jobs
-from pemlo.core.film import values
+from pemlo.core.film import memo, values
 from pemlo.core.project.edits import add_trials, set_delivery, set_shot
 from pemlo.core.project.trials import GOOD
 
@@ -112,7 +112,9 @@ def test_what_the_film_holds_stays_however_little_room_there_is(qtbot, made):
         assert state.film.peek(values.FORECAST, state.film.run_input) is state.answer.forecast
 
 
-def test_a_large_film_has_a_first_answer_until_its_fit_is_there(qtbot):
+@pytest.mark.parametrize("most_bytes", [memo.MOST_BYTES, 0], ids=["as ever", "larger than what is kept"])
+def test_a_large_film_has_a_first_answer_until_its_fit_is_there(qtbot, monkeypatch, most_bytes):
+    monkeypatch.setattr(memo.Memo.__init__, "__defaults__", (most_bytes,))
     names = [f"{number:03d}" for number in range(values.MANY_TIMED + 1)]
     shots = tuple(make_shot(name, 20) for name in names)
     document = Document(make_project(shots, tuple(exact_trial(name, 5, 64) for name in names)))

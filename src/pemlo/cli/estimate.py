@@ -52,6 +52,7 @@ def run(args: argparse.Namespace) -> int:
     project = film.project
     if is_large(film.fit_input):
         print(first_words(project, film.get(FIRST_ANSWER, film.run_input)), file=sys.stderr, flush=True)
+        film.memo.forget(FIRST_ANSWER.key(film.run_input))  # large, and said
     forecast = film.forecast
     gone = gone_start_words(project, datetime.now(UTC))
     for notice in filter(None, (*notices(project), gone, *doubts(project, film.fit))):

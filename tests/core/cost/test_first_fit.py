@@ -7,6 +7,7 @@ from film import exact_trial, make_project, make_shot
 from pemlo.core.cost.fit import begin_fit, first_fit, fit
 from pemlo.core.cost.fit_input import fit_input
 from pemlo.core.film.film import Film
+from pemlo.core.film.memo import Memo
 from pemlo.core.film.values import FIRST_ANSWER, FIT, MANY_TIMED, is_large
 from pemlo.core.interval import interval_of, intervals_of
 from pemlo.core.project.machines import Machine
@@ -64,6 +65,18 @@ def test_large_films_have_a_first_answer_that_their_forecast_confirms():
     assert said.middle == pytest.approx(found.middle, abs=0.25 * wide)
     assert said.high - said.low == pytest.approx(wide, rel=0.3)
     assert first.forecast.finish is not None
+
+
+def test_a_first_answer_stays_however_large_it_is_and_its_chains_go_on(monkeypatch):
+    """Of three thousand shots it is larger than what is kept beside an open film: once it was gone before it was shown."""
+    begun = []
+    monkeypatch.setattr("pemlo.core.film.values.begin_fit", lambda *given: begun.append(1) or begin_fit(*given))
+    large = Film(film(), memo=Memo(most_bytes=0))
+    large.hold("test")
+    large.get(FIRST_ANSWER, large.run_input)
+    assert large.peek(FIRST_ANSWER, large.run_input) is not None
+    assert large.fit.known
+    assert begun == [1]
 
 
 def test_a_film_of_which_nothing_was_timed_has_the_fit_as_first_answer():

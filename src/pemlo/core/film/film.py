@@ -200,6 +200,9 @@ class Film(FilmInputs):
         run = self.run_input
         return [
             values.FIT.key(self.fit_input),
+            # Of a very large film larger than all that gives way; let go of once the fit is there.
+            values.BEGUN.key(self.fit_input),
+            values.FIRST_ANSWER.key(run),
             *(value.key(run) for value in values.OF_RUN),
             *(values.DRAWS.key(run.draws_of(shot)) for shot in run.shots),
             *(value.key(run) for value in (values.KEPT, values.ORDERS, values.MOVES)),
