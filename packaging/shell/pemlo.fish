@@ -123,7 +123,7 @@ complete -c pemlo -n '_shtab_pemlo_using way' -l allow -d 'allow a way that came
 complete -c pemlo -n '_shtab_pemlo_using way' -l remove -d 'take it out of the project'
 complete -c pemlo -n '_shtab_pemlo_using way' -l json -d 'write JSON'
 complete -c pemlo -n '_shtab_pemlo_using way; and test $_shtab_pemlo_npos -eq 0' -ka "(__fish_complete_path (commandline -ct))" -d project
-complete -c pemlo -n '_shtab_pemlo_using; and test $_shtab_pemlo_npos -eq 0' -a trial -d 'Renders trials by a way of the project (see pemlo way), times them and puts them into the project: one that is asked for, the next few that tell most, or as many as tell something in some minutes. What was rendered when it was stopped is in the project; the next call goes on. Exit code 1 says that no frame was a trial.'
+complete -c pemlo -n '_shtab_pemlo_using; and test $_shtab_pemlo_npos -eq 0' -a trial -d 'Renders trials by a way of the project (see pemlo way), times them and puts them into the project: one that is asked for, the next few that tell most, or as many as tell something in some minutes. What was rendered when it was stopped is in the project; the next call goes on. Exit status 1 says that no frame was a trial.'
 complete -c pemlo -n '_shtab_pemlo_using trial' -s h -l help -d 'show this help message and exit'
 complete -c pemlo -n '_shtab_pemlo_using trial' -l way -x -d 'of the project; its first if not given, or the small renderer if it has none'
 complete -c pemlo -n '_shtab_pemlo_using trial' -l next -x -d 'the N trials that tell most, one after another'

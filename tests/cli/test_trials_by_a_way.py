@@ -87,7 +87,7 @@ def test_a_shot_that_fails_is_said_and_ends_with_one(job):
     keep(job, "crashes")
     done = pemlo("trial", job, "--shot", "020")
     assert done.returncode == 1
-    assert "no trial: The renderer failed: exit code 3. It said last: light 3 has no map" in done.stdout
+    assert "no trial: The renderer failed: exit status 3. It said last: light 3 has no map" in done.stdout
     assert not read_project(job).trials
 
 

@@ -284,7 +284,7 @@ def test_a_trial_that_fails_is_a_row_with_its_reason(qtbot, tmp_path):
     done(qtbot, window)
     (line,) = window.trials.queue.model.rows
     assert line.state == "× no trial"
-    assert line.said == "The renderer failed: exit code 7. It said last: the last words"
+    assert line.said == "The renderer failed: exit status 7. It said last: the last words"
 
 
 def test_by_hand_with_the_stopwatch_and_by_paste(qtbot, tmp_path):

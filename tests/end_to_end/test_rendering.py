@@ -150,7 +150,7 @@ def test_a_renderer_that_crashes_is_a_message_and_nothing_more(qtbot, tmp_path):
     window = film_window(qtbot, tmp_path, code=FAILS)
     window.trials.card.render_it.click()
     rendered(qtbot, window)
-    assert "exit code 7. It said last: the last words" in window.problems.words
+    assert "exit status 7. It said last: the last words" in window.problems.words
     assert not window.document.project.trials
     assert not window.trials.queue.rendering.isVisibleTo(window)
 

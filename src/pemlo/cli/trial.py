@@ -40,7 +40,7 @@ from pemlo.words.trial_runs import choice_words, command_words
 
 _DESCRIPTION = """Renders trials by a way of the project (see pemlo way), times them and puts them into the project: one
 that is asked for, the next few that tell most, or as many as tell something in some minutes. What was rendered when it
-was stopped is in the project; the next call goes on. Exit code 1 says that no frame was a trial."""
+was stopped is in the project; the next call goes on. Exit status 1 says that no frame was a trial."""
 _SETTINGS = (
     "samples", "noise_threshold", "min_samples", "resolution_percent", "denoise", "switches", "most_seconds", "keep",
 )  # fmt: skip

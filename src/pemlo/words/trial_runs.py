@@ -79,7 +79,7 @@ def measured_words(landed: Landed) -> str:
     measured = landed.measured
     moved = f"{measured.read_bytes / GIB:.3g} GiB read, {measured.written_bytes / GIB:.3g} GiB written"
     wall = f"{measured.seconds:.3f} s on the wall, {measured.processor_seconds:.2f} s of processors"
-    return f"{wall}, {measured.memory_bytes / GIB:.3g} GiB, {moved}, exit code {measured.code}"
+    return f"{wall}, {measured.memory_bytes / GIB:.3g} GiB, {moved}, exit status {measured.code}"
 
 
 def ended_words(ended: Ended) -> str:

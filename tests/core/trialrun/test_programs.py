@@ -144,7 +144,7 @@ def test_a_picture_that_is_written_slowly_is_whole(tmp_path):
 def test_a_crash_at_one_sample_count_says_its_last_words(tmp_path):
     found = render(tmp_path, "crashes", samples=32)
     assert found.trial is None
-    assert found.why == "The renderer failed: exit code 3. It said last: light 3 has no map"
+    assert found.why == "The renderer failed: exit status 3. It said last: light 3 has no map"
     assert render(tmp_path, "crashes", samples=16).trial is not None
 
 

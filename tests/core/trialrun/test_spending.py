@@ -108,9 +108,9 @@ def test_a_trial_that_does_not_fit_into_the_time_is_not_begun():
 
 def test_a_shot_that_fails_twice_is_left_alone_and_said():
     project = make_project(shots=(make_shot("010"),), **TIGHT)
-    spent = Spent().with_failed("010", "exit code 3").with_failed("010", "exit code 4")
+    spent = Spent().with_failed("010", "exit status 3").with_failed("010", "exit status 4")
     ended = next_choice(Situation(film(project), WAY, spent, math.inf))
-    assert (ended.why, dict(ended.failed)) == ("failed", {"010": "exit code 4"})
+    assert (ended.why, dict(ended.failed)) == ("failed", {"010": "exit status 4"})
 
 
 def test_a_way_that_needs_a_scene_renders_shots_that_have_one():

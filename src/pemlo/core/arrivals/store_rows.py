@@ -1,4 +1,4 @@
-"""Rows of the frames that arrived, as a store has them: a million are read in a few seconds. Pure.
+"""Rows of the frames that arrived, as a store has them, read many at once. SQLite, and no file of its own.
 
 What many frames share is kept once: names of shots and machines, and what kind of frame it is. The file may come from
 elsewhere: of its rows only those are taken that can be true.

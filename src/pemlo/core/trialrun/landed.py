@@ -144,7 +144,7 @@ def _at_its_limit(run: TrialRun, measured: Measured, frames_at_once: int) -> Tri
 
 def _crash(measured: Measured, output: str) -> str:
     code = measured.code or 0
-    how = f"it was ended by signal {-code}" if code < 0 else f"exit code {code}"
+    how = f"it was ended by signal {-code}" if code < 0 else f"exit status {code}"
     words = visible(" / ".join(last_lines(output)))[-_LAST_WORDS:]
     return f"The renderer failed: {how}." + (f" It said last: {words}" if words else " It said nothing.")
 

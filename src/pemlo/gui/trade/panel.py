@@ -88,7 +88,7 @@ class TradePanel(QWidget):
         )
         self.character_heading = CharacterHeading()
         self.character_heading.wanted.connect(lambda on: self.edits.allow_all(on=on))
-        self.bargains = QuickWins(document, planner)
+        self.bargains = QuickWins(planner)
         self.bargains.wanted.connect(self.edits.take_steps)
         self.paper = ManualEstimateRow()
         self.paper.wanted.connect(

@@ -5,7 +5,6 @@ from typing import TYPE_CHECKING
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtWidgets import QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from pemlo.app.document import Document
 from pemlo.app.planner import Planner
 from pemlo.gui.common.labels import Heading, label
 from pemlo.gui.common.plain import set_tip
@@ -63,9 +62,9 @@ class QuickWins(QWidget):
 
     wanted = Signal(object)
 
-    def __init__(self, document: Document, planner: Planner) -> None:
+    def __init__(self, planner: Planner) -> None:
         super().__init__()
-        self._document, self._planner = document, planner
+        self._planner = planner
         self.heading, self.words = Heading("Best steps"), label("", "second", wrap=True)
         self.buttons = tuple(ActionButton() for _ in range(BARGAINS + 1))
         self._steps: dict[int, Mapping[str, ShotSettings]] = {}
